@@ -1,0 +1,1 @@
+"""Where faces and edges come from, and references that survive edits."""

@@ -1,0 +1,113 @@
+"""The part's document: one JSON-serialisable, versioned model. Lengths are kept as they were typed."""
+
+from __future__ import annotations
+
+from typing import Annotated, Generic, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field
+
+FORMAT = "sulvak-part"
+FORMAT_VERSION = 1
+
+Text = Annotated[str, Field(max_length=200)]
+StepId = Annotated[str, Field(pattern=r"^s[0-9]{1,6}$")]
+LengthText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "length"})]
+AngleText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "angle"})]
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class NamedValue(Strict):
+    """A named value: an expression that every field can use by its name."""
+
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    expr: LengthText
+    kind: Literal["length", "angle", "number"] = "length"
+    note: Text = ""
+
+
+class Link(Strict):
+    """What in the part a callout is the source of: a sketch's dimension, or a step's field."""
+
+    step: StepId
+    field: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,40}$")]
+
+
+class Callout(Strict):
+    """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left."""
+
+    id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
+    number: Annotated[int, Field(ge=1, le=9999)]
+    text: Text
+    page: Annotated[int, Field(ge=0, le=999)] = 0
+    at: tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]] | None = None
+    link: Link | None = None
+
+
+class SheetFile(Strict):
+    """The drawing being worked from: a stored file by its content's SHA-256, and its pages' sizes in points."""
+
+    name: Text
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    media_type: Literal["image/svg+xml", "image/png", "image/jpeg", "application/pdf"]
+    pages: list[tuple[float, float]] = Field(min_length=1, max_length=200)
+
+
+class MassTarget(Strict):
+    """The mass asked for, in grams, with its tolerance either way."""
+
+    grams: Annotated[float, Field(gt=0, le=1e9)]
+    tolerance: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+
+
+class StepBase(Strict):
+    """What every step has. ``name`` is the designer's own word for it."""
+
+    id: StepId
+    name: Text = ""
+    note: Annotated[str, Field(max_length=2000)] = ""
+    suppressed: bool = False
+
+
+S = TypeVar("S", bound=StepBase)
+
+
+class Part(Strict, Generic[S]):
+    """A part. ``hold`` is the step after which the build stops; None builds everything."""
+
+    format: Literal["sulvak-part"] = "sulvak-part"
+    format_version: Literal[1] = 1
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    number: Text = ""
+    description: Annotated[str, Field(max_length=2000)] = ""
+    revision: Annotated[str, Field(max_length=20)] = "A"
+    unit: Literal["mm", "in"] = "mm"
+    mass_unit: Literal["g", "kg", "lb"] = "g"
+    projection: Literal["first", "third"] = "third"
+    material: Text = ""
+    target_mass: MassTarget | None = None
+    properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
+    values: list[NamedValue] = Field(default_factory=list, max_length=500)
+    steps: list[S] = Field(default_factory=list, max_length=2000)
+    hold: StepId | None = None
+    sheet: SheetFile | None = None
+    callouts: list[Callout] = Field(default_factory=list, max_length=2000)
+
+    def step(self, ident: str) -> S | None:
+        return next((s for s in self.steps if s.id == ident), None)
+
+    def position(self, ident: str) -> int:
+        """A step's number on the route sheet: 10, 20, 30 …; 0 if it is gone."""
+        return next((10 * (i + 1) for i, s in enumerate(self.steps) if s.id == ident), 0)
+
+    def built(self) -> list[S]:
+        """The steps up to the hold point, the suppressed ones left out."""
+        steps: list[S] = []
+        for step in self.steps:
+            if not step.suppressed:
+                steps.append(step)
+            if step.id == self.hold:
+                break
+        return steps

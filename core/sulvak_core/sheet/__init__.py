@@ -1,0 +1,1 @@
+"""The sheet's callouts: the trade's notation read into requirements that can be measured."""

@@ -1,0 +1,311 @@
+"""Changes of a sketch, each a pure function: the old sketch stays, a new solved one comes back, or a Refusal.
+
+Every function takes a Values, which works out what is typed in a dimension.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+
+from ..part.errors import ExpressionError, Refusal
+from ..part.units import LengthUnit, length, number
+from . import words
+from .freedom import freedom
+from .model import FIXED_REFS, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Point, Sketch, points_of
+from .reasons import conflict, fixed_by
+from .solve import Drag, solve
+from .system import INTERNAL, Builder, with_branches
+
+
+@dataclass(frozen=True)
+class Values:
+    """How a typed expression becomes mm or degrees, and the document's unit for sentences."""
+
+    evaluate: Callable[[str, str], float]
+    unit: LengthUnit = "mm"
+
+    def of(self, d: Dimension) -> float:
+        """A driving dimension's value; raises a Refusal when it makes no size."""
+        try:
+            value = self.evaluate(d.expr, "angle" if d.kind == "angle" else "length")
+        except ExpressionError as error:
+            error.detail["dimension"] = d.id
+            raise
+        if d.kind == "angle":
+            if not 0 < value < 180:
+                raise Refusal("An angle lies between 0° and 180°; type one in between.", dimension=d.id)
+        elif value <= 0:
+            hint = " To join the two, tie them with coincident." if value == 0 and d.kind == "distance" else ""
+            raise Refusal(
+                f"A {d.kind} is more than zero; which side is meant comes from the drawing.{hint}", dimension=d.id
+            )
+        return value
+
+    def all(self, sketch: Sketch) -> dict[str, float]:
+        return {d.id: self.of(d) for d in sketch.dimensions if d.driving}
+
+
+@dataclass
+class Edit:
+    """A changed sketch and what to say about it."""
+
+    sketch: Sketch
+    said: list[str] = field(default_factory=list)
+    skipped: list[str] = field(default_factory=list)  # inferred ties that were already so
+
+
+def check_refs(sketch: Sketch, items: Iterable[Constraint | Dimension]) -> None:
+    known = {r for e in sketch.entities for r in (e.id, *points_of(e))} | set(FIXED_REFS)
+    for item in items:
+        for ref in item.refs:
+            if ref not in known:
+                raise Refusal(f"{words.thing(ref).capitalize()} is no longer in this sketch; pick again.", ref=ref)
+        if len(set(item.refs)) != len(item.refs):
+            raise Refusal("The same thing is picked twice; pick two different ones.", refs=list(item.refs))
+
+
+def check_entities(entities: Iterable[AnyEntity]) -> None:
+    for e in entities:
+        if isinstance(e, Line) and math.dist(e.p, e.q) < 1e-6:
+            raise Refusal("This line has no length; its two ends must be apart.", ref=e.id)
+        if isinstance(e, Arc):
+            if abs(math.dist(e.c, e.p) - e.r) > 1e-6 * max(1, e.r) or abs(math.dist(e.c, e.q) - e.r) > 1e-6 * max(
+                1, e.r
+            ):
+                raise Refusal("The ends of this arc do not lie on it; draw it again.", ref=e.id)
+            if math.dist(e.p, e.q) < 1e-9:
+                raise Refusal("This arc closes on itself; draw a circle instead.", ref=e.id)
+
+
+def add(
+    sketch: Sketch,
+    values: Values,
+    entities: list[AnyEntity] | None = None,
+    constraints: list[Constraint] | None = None,
+    dimensions: list[Dimension] | None = None,
+    inferred: frozenset[str] = frozenset(),
+) -> Edit:
+    """Add geometry and ties and solve.
+
+    Ties whose ids are in ``inferred`` were noticed, not asked for: if one is already so, or does not
+    fit, it is left out. Any other that is redundant or fights is a Refusal with ``reason``
+    (“redundant” or “conflict”), ``because`` (ids) and ``offer``.
+    """
+    entities, constraints, dimensions = entities or [], constraints or [], dimensions or []
+    _check_new_ids(sketch, [*entities, *constraints, *dimensions])
+    check_entities(entities)
+    grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities]})
+    full = grown.model_copy(
+        update={
+            "constraints": [*sketch.constraints, *constraints],
+            "dimensions": [*sketch.dimensions, *dimensions],
+        }
+    )
+    check_refs(full, [*constraints, *dimensions])
+    fresh = {t.id for t in [*constraints, *dimensions]}
+    full = with_branches(full, fresh)
+    ties = [t for t in [*full.constraints, *full.dimensions] if t.id in fresh]
+    driving = [t for t in ties if isinstance(t, Constraint) or t.driving]
+    if not driving:
+        return Edit(_measured(full, values))
+    known = values.all(full)
+    before = freedom(grown, known, with_motions=False).count
+    solution = solve(full, known)
+    if solution.solved and before - freedom(solution.sketch, known, with_motions=False).count == _rows(
+        full, known, fresh
+    ):
+        return Edit(_measured(solution.sketch, values))
+    return _one_by_one(grown, driving, [t for t in ties if t not in driving], values, known, inferred)
+
+
+def _rows(sketch: Sketch, known: Mapping[str, float], idents: set[str]) -> int:
+    return sum(1 for row in Builder(sketch, known).build().rows if row.owner in idents)
+
+
+def _one_by_one(
+    sketch: Sketch,
+    driving: list[Constraint | Dimension],
+    measuring: list[Constraint | Dimension],
+    values: Values,
+    known: Mapping[str, float],
+    inferred: frozenset[str],
+) -> Edit:
+    edit = Edit(sketch)
+    count = freedom(sketch, known, with_motions=False).count
+    for tie in driving:
+        trial = _with(edit.sketch, tie)
+        solution = solve(trial, known)
+        left = freedom(solution.sketch, known, with_motions=False).count if solution.solved else count
+        if solution.solved and left < count:
+            edit.sketch, count = solution.sketch, left
+        elif tie.id in inferred:
+            edit.skipped.append(tie.id)
+        elif solution.solved:
+            raise _redundant(trial, known, tie, values.unit)
+        else:
+            raise _conflicting(trial, known, tie, solution.missed, values.unit)
+    for tie in measuring:
+        edit.sketch = _with(edit.sketch, tie)
+    edit.sketch = _measured(edit.sketch, values)
+    return edit
+
+
+def _with(sketch: Sketch, tie: Constraint | Dimension) -> Sketch:
+    if isinstance(tie, Constraint):
+        return sketch.model_copy(update={"constraints": [*sketch.constraints, tie]})
+    return sketch.model_copy(update={"dimensions": [*sketch.dimensions, tie]})
+
+
+def _redundant(sketch: Sketch, known: Mapping[str, float], tie: Constraint | Dimension, unit: LengthUnit) -> Refusal:
+    because = fixed_by(sketch, known, tie.id)
+    named = _named(sketch, because, known, unit)
+    what = "This size" if isinstance(tie, Dimension) else "This"
+    offer = " Keep it as a reference dimension instead?" if isinstance(tie, Dimension) else ""
+    by = f" by {named}" if named else ""
+    return Refusal(
+        f"{what} is already settled{by}.{offer}",
+        reason="redundant",
+        because=because,
+        offer="reference" if isinstance(tie, Dimension) else "",
+    )
+
+
+def _conflicting(
+    sketch: Sketch, known: Mapping[str, float], tie: Constraint | Dimension, missed: tuple[str, ...], unit: LengthUnit
+) -> Refusal:
+    fighting = conflict(sketch, known, tie.id, missed)
+    others = [i for i in fighting if i != tie.id]
+    named = _named(sketch, others, known, unit)
+    mine = words.tie(sketch, tie.id, known, unit)
+    against = f" It fights with {named}." if named else ""
+    return Refusal(
+        f"{mine[0].upper()}{mine[1:]} cannot hold.{against} The sketch stays as it was; change or remove one of them.",
+        reason="conflict",
+        because=fighting,
+        offer="reference" if isinstance(tie, Dimension) else "",
+    )
+
+
+def _named(sketch: Sketch, idents: list[str], known: Mapping[str, float], unit: LengthUnit) -> str:
+    """Ties in words; plain joins last, since they are seldom what is to be changed."""
+    joins = {c.id for c in sketch.constraints if c.kind == "coincident"}
+    telling = [i for i in idents if i not in joins] or idents
+    said = [words.tie(sketch, i, known, unit) for i in telling]
+    return "; ".join(said[:6]) + (f"; and {len(said) - 6} more" if len(said) > 6 else "")
+
+
+def _measured(sketch: Sketch, values: Values) -> Sketch:
+    """Reference dimensions written with what they measure now."""
+    if all(d.driving for d in sketch.dimensions):
+        return sketch
+    builder = Builder(sketch, {})
+    fresh = []
+    for d in sketch.dimensions:
+        if not d.driving:
+            now = builder.measure(d)
+            d = d.model_copy(update={"expr": number(now) if d.kind == "angle" else length(now, values.unit)})
+        fresh.append(d)
+    return sketch.model_copy(update={"dimensions": fresh})
+
+
+def _check_new_ids(sketch: Sketch, items: Iterable[AnyEntity | Constraint | Dimension]) -> None:
+    taken = set(sketch.idents())
+    for item in items:
+        if item.id in taken or item.id in FIXED_REFS:
+            raise Refusal("This was drawn already; look at the sketch again before going on.", ref=item.id)
+        taken.add(item.id)
+
+
+def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping[str, object]) -> Edit:
+    """Change a dimension's expression, name, place, kind of reading or whether it drives."""
+    old = next((d for d in sketch.dimensions if d.id == ident), None)
+    if old is None:
+        raise Refusal("This dimension is no longer in the sketch.", ref=ident)
+    new = Dimension.model_validate({**old.model_dump(), **update})
+    rest = sketch.model_copy(update={"dimensions": [d for d in sketch.dimensions if d.id != ident]})
+    quiet = set(update) <= {"at", "name"}
+    if old.driving and new.driving:
+        whole = sketch.model_copy(update={"dimensions": [new if d.id == ident else d for d in sketch.dimensions]})
+        if quiet:
+            return Edit(whole)
+        known = values.all(whole)
+        solution = solve(whole, known)
+        if not solution.solved:
+            raise _conflicting(_with(rest, new), known, new, solution.missed, values.unit)
+        return Edit(_measured(solution.sketch, values))
+    if not new.driving:
+        at = [new if d.id == ident else d for d in sketch.dimensions]
+        return Edit(_measured(sketch.model_copy(update={"dimensions": at}), values))
+    return add(rest, values, dimensions=[new.model_copy(update={"branch": None})])
+
+
+def resolve(sketch: Sketch, values: Values) -> Edit:
+    """Solve again, for example after a named value has changed."""
+    known = values.all(sketch)
+    solution = solve(sketch, known)
+    if not solution.solved:
+        last = next((o for o in solution.missed if not o.startswith(INTERNAL)), "")
+        tie = next((t for t in [*sketch.dimensions, *sketch.constraints] if t.id == last), None)
+        if tie is None:
+            raise Refusal("These values cannot hold together in the sketch; it stays as it was.")
+        raise _conflicting(sketch, known, tie, solution.missed, values.unit)
+    return Edit(_measured(solution.sketch, values))
+
+
+def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float]) -> Edit:
+    """Pull a point, or a circle's or arc's rim, towards a place as far as the constraints allow."""
+    known_refs = {r for e in sketch.entities for r in points_of(e)}
+    rims = {e.id for e in sketch.entities if isinstance(e, Circle | Arc)}
+    if ref not in known_refs | rims:
+        raise Refusal(f"{words.thing(ref).capitalize()} cannot be dragged.", ref=ref)
+    moved = Drag(sketch, values.all(sketch), ref).to(*to)
+    return Edit(_measured(moved, values))
+
+
+@dataclass
+class Removal:
+    """What goes when something is deleted: entities, and the ties that hung on them."""
+
+    entities: list[str]
+    ties: list[str]
+
+
+def removal(sketch: Sketch, idents: set[str]) -> Removal:
+    """What would go with ``idents`` (entities, constraints, dimensions), before it is done."""
+    entities = [e.id for e in sketch.entities if e.id in idents]
+    gone = set(entities)
+    ties = [
+        t.id
+        for t in [*sketch.constraints, *sketch.dimensions]
+        if t.id in idents or any(r.split(".")[0] in gone for r in t.refs)
+    ]
+    return Removal(entities, ties)
+
+
+def delete(sketch: Sketch, idents: set[str]) -> Edit:
+    """Take out entities, constraints and dimensions, and the ties that hang on them."""
+    gone = removal(sketch, idents)
+    if not gone.entities and not gone.ties:
+        raise Refusal("There is nothing of that left to delete.")
+    ties, entities = set(gone.ties), set(gone.entities)
+    extra = len(ties - idents)
+    said = f"{extra} constraint{'' if extra == 1 else 's'} and dimensions went with it" if extra else ""
+    kept = sketch.model_copy(
+        update={
+            "entities": [e for e in sketch.entities if e.id not in entities],
+            "constraints": [c for c in sketch.constraints if c.id not in ties],
+            "dimensions": [d for d in sketch.dimensions if d.id not in ties],
+        }
+    )
+    return Edit(kept, [said] if said else [])
+
+
+def construction(sketch: Sketch, idents: set[str], on: bool) -> Edit:
+    """Make entities construction geometry, or real again."""
+    entities = [e.model_copy(update={"construction": on}) if e.id in idents else e for e in sketch.entities]
+    return Edit(sketch.model_copy(update={"entities": entities}))
+
+
+__all__ = ["Edit", "Point", "Removal", "Values", "add", "change_dimension", "construction", "delete", "drag", "removal"]

@@ -1,0 +1,96 @@
+"""Why a constraint is refused: what already fixes it, or the smallest set that fights it.
+
+Accepted rows are independent, so the gradient of a dependent row is a combination of them in just
+one way; the rows that take part in it (a circuit of the matroid) are the smallest set. A conflict
+that only shows on the way (lengths 10, 10, 100 in a triangle) is narrowed down by leaving out one
+constraint after the other (a deletion filter; Chinneck, *Feasibility and Infeasibility*, 2008, 6).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from scipy.linalg import qr, solve_triangular
+
+from .model import Sketch
+from .rows import Batch, Floats
+from .solve import solve
+from .system import GROUND, INTERNAL, Builder, System
+
+FILTER_LIMIT = 40
+
+
+def full_jacobian(system: System) -> Floats:
+    """Derivative of all rows by all variables (ground left out), nothing substituted."""
+    batch = Batch(system.rows)
+    _, entries = batch.evaluate(system.x)
+    J = np.zeros((batch.count, len(system.x)))
+    np.add.at(J, (batch.rows, batch.cols), entries)
+    return np.delete(J, GROUND, axis=1)
+
+
+def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[str]:
+    """Ids of the constraints and dimensions that together already settle ``ident``, where things are now.
+
+    Empty if it is independent of them.
+    """
+    system = Builder(sketch, values).build()
+    J = full_jacobian(system)
+    J /= np.maximum(np.linalg.norm(J, axis=1), 1e-14)[:, None]
+    mine = [i for i, row in enumerate(system.rows) if row.owner == ident]
+    others = [i for i, row in enumerate(system.rows) if row.owner != ident]
+    if not mine or not others:
+        return []
+    # rows in the order they came: the earliest independent ones are the basis
+    q, r, pivot = qr(J[others].T, mode="economic", pivoting=True, check_finite=False)
+    d = np.abs(np.diag(r))
+    rank = int((d > 1e-9 * max(d[0], 1e-300)).sum())
+    owners: dict[str, None] = {}
+    for i in mine:
+        g = J[i]
+        share = q[:, :rank].T @ g
+        if np.linalg.norm(g - q[:, :rank] @ share) > 1e-7:
+            continue
+        factor = solve_triangular(r[:rank, :rank], share)
+        for k in np.flatnonzero(np.abs(factor) > 1e-7):
+            owners[system.rows[others[pivot[k]]].owner] = None
+    return sorted((o for o in owners if not o.startswith(INTERNAL)), key=list(sketch.idents()).index)
+
+
+def without(sketch: Sketch, idents: set[str]) -> Sketch:
+    """``sketch`` without these constraints and dimensions."""
+    return sketch.model_copy(
+        update={
+            "constraints": [c for c in sketch.constraints if c.id not in idents],
+            "dimensions": [d for d in sketch.dimensions if d.id not in idents],
+        }
+    )
+
+
+def _ties(sketch: Sketch) -> list[str]:
+    return [c.id for c in sketch.constraints] + [d.id for d in sketch.dimensions if d.driving]
+
+
+def conflict(sketch: Sketch, values: Mapping[str, float], ident: str, missed: tuple[str, ...] = ()) -> list[str]:
+    """A smallest set of ids, ``ident`` among them, that cannot hold together."""
+    circuit = fixed_by(sketch, values, ident)
+    if circuit:
+        return [*circuit, ident]
+    keep = [o for o in missed if not o.startswith(INTERNAL)]
+    every = _ties(sketch)
+    if ident not in keep:
+        keep.append(ident)
+
+    def fights(chosen: list[str]) -> bool:
+        return not solve(without(sketch, set(every) - set(chosen)), values).solved
+
+    if not fights(keep):
+        keep = [*keep, *(t for t in every if t not in keep)][:FILTER_LIMIT]
+        if not fights(keep):
+            return every
+    for candidate in [k for k in keep if k != ident]:
+        fewer = [k for k in keep if k != candidate]
+        if fights(fewer):
+            keep = fewer
+    return keep

@@ -1,0 +1,254 @@
+"""Substitution before any matrix: rows that settle one variable by another leave the system.
+
+A row is simplified with what the ties already know. A distance between points at the same height
+is a plain difference; a line known to be level makes point–line distances plain differences, and so
+on. Directions come from where the geometry is, so a line never turns over.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from . import rows as R
+from .rows import Batch, Floats, Ints, Row
+from .system import System
+from .ties import Ties
+
+SNUG = 1e-9  # scaled: below this two lengths are the same
+
+
+@dataclass
+class Cluster:
+    """Rows and free variables that hang together; indices into Reduced.rows and the free vector z."""
+
+    rows: list[int]
+    free: Ints
+
+
+@dataclass
+class Reduced:
+    """What is left of a system. Every variable is ``sign·z[column] + offset`` (column −1: fixed)."""
+
+    system: System
+    rows: list[Row]
+    column: Ints
+    sign: Floats
+    offset: Floats
+    weight: Floats
+    start: Floats
+    clusters: list[Cluster]
+    dependent: list[tuple[Row, float]]  # rows that followed from others, and by how much they miss
+
+    @property
+    def free(self) -> int:
+        return len(self.start)
+
+    def spread(self, z: Floats) -> Floats:
+        """All variables from the free ones."""
+        padded = np.append(z, 0.0)
+        return self.sign * padded[self.column] + self.offset
+
+
+def reduce(system: System, heavy: dict[int, float] | None = None) -> Reduced:
+    """Ties first, then what hangs together. ``heavy`` gives variables that should follow their present value more."""
+    ties = Ties(len(system.x))
+    ties.parent[0] = 0
+    left, dependent = _substitute(system, ties)
+    roots, sign, offset = ties.arrays()
+    fixed = roots == 0
+    free_roots = np.unique(roots[~fixed])
+    lookup = np.full(len(system.x), -1, dtype=np.intp)
+    lookup[free_roots] = np.arange(len(free_roots))
+    column = np.where(fixed, -1, lookup[roots])
+    # least move: a root starts at the mean of what its members would want
+    weights = np.ones(len(system.x))
+    for i, w in (heavy or {}).items():
+        weights[i] = w
+    total = np.zeros(len(free_roots) + 1)
+    wish = np.zeros(len(free_roots) + 1)
+    np.add.at(total, column, weights)
+    np.add.at(wish, column, weights * sign * (system.x - offset))
+    start = wish[:-1] / np.maximum(total[:-1], 1e-300)
+    clusters = _clusters(left, column, len(free_roots))
+    return Reduced(system, left, column, sign, offset, total[:-1], start, clusters, dependent)
+
+
+def _clusters(rows: list[Row], column: Ints, free: int) -> list[Cluster]:
+    if not rows:
+        return []
+    at, cols = [], []
+    for i, row in enumerate(rows):
+        for v in row.vars:
+            if column[v] >= 0:
+                at.append(i)
+                cols.append(int(column[v]))
+    m = len(rows)
+    graph = coo_matrix((np.ones(len(at)), (at, np.array(cols, dtype=np.intp) + m)), shape=(m + free, m + free))
+    _, label = connected_components(graph, directed=False)
+    by_label: dict[int, Cluster] = {}
+    for i in range(m):
+        by_label.setdefault(int(label[i]), Cluster([], np.zeros(0, dtype=np.intp))).rows.append(i)
+    order = np.argsort(label[m:], kind="stable")
+    labels = label[m:][order]
+    for key, cluster in by_label.items():
+        cluster.free = order[np.searchsorted(labels, key, "left") : np.searchsorted(labels, key, "right")]
+    return list(by_label.values())
+
+
+def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, float]]]:
+    waiting = list(system.rows)
+    simpler = _Simplifier(system, ties)
+    dependent: list[tuple[Row, float]] = []
+    while True:
+        left = []
+        for row in waiting:
+            linear = simpler.linear(row)
+            if linear is None:
+                left.append(row)
+                continue
+            done, miss = _take(linear, ties)
+            if not done:
+                left.append(linear)
+            elif miss is not None:
+                dependent.append((row, miss))
+        if len(left) == len(waiting):
+            return left, dependent
+        waiting = left
+
+
+def _take(row: Row, ties: Ties) -> tuple[bool, float | None]:
+    """Use a linear row as a tie if it can be one. Returns (used up, miss if it was dependent)."""
+    terms: dict[int, float] = {}
+    rest = row.value
+    for v, k in zip(row.vars, row.signs, strict=True):
+        root, sign, offset = ties.find(v)
+        rest -= k * offset
+        if root != 0:
+            terms[root] = terms.get(root, 0.0) + k * sign
+    live = [(v, k) for v, k in terms.items() if abs(k) > 1e-12]
+    if not live:
+        return True, abs(rest)
+    if len(live) == 1:
+        ties.tie(live[0][0], 0, 1.0, rest / live[0][1])
+        return True, None
+    if len(live) == 2 and abs(abs(live[0][1]) - abs(live[1][1])) < 1e-12:
+        (i, ki), (j, kj) = live
+        ties.tie(i, j, -round(kj / ki), rest / ki)
+        return True, None
+    return False, None
+
+
+class _Simplifier:
+    def __init__(self, system: System, ties: Ties) -> None:
+        self.x, self.ties = system.x, ties
+
+    def linear(self, row: Row) -> Row | None:
+        """``row`` as a LINEAR row if the ties make it one, else None."""
+        if row.kind == R.LINEAR:
+            return row
+        found = getattr(self, f"_{row.kind.lower()}")(row.vars, row.signs, row.value)
+        if found is None:
+            return None
+        terms, value = found
+        return Row(R.LINEAR, tuple(terms), value, row.owner, tuple(terms.values()))
+
+    def level(self, a: int, b: int) -> bool:
+        d = self.ties.difference(a, b)
+        return d is not None and abs(d) < 1e-13
+
+    def direction(self, ax: int, ay: int, bx: int, by: int) -> tuple[int, float] | None:
+        """(0, ±1) for a level line, (1, ±1) for an upright one, None otherwise."""
+        if self.level(ay, by) and not self.level(ax, bx):
+            return 0, 1.0 if self.x[bx] >= self.x[ax] else -1.0
+        if self.level(ax, bx) and not self.level(ay, by):
+            return 1, 1.0 if self.x[by] >= self.x[ay] else -1.0
+        return None
+
+    def _span(self, v, s, value):  # type: ignore[no-untyped-def]
+        radii = 0.0
+        loose: list[tuple[int, float]] = []
+        for i, k in ((v[4], s[0]), (v[5], s[1])):
+            if k:
+                known = self.ties.fixed(i)
+                if known is None:
+                    loose.append((i, k))
+                else:
+                    radii += k * known
+        reach = value + radii
+        for axis in (0, 1):
+            other = self.ties.difference(v[1 - axis], v[3 - axis])
+            if other is None:
+                continue
+            p, q = v[axis], v[2 + axis]
+            gap = self.x[p] - self.x[q]
+            if abs(gap) < SNUG:
+                return None
+            way = 1.0 if gap > 0 else -1.0
+            if loose:
+                if abs(other) > 1e-13:
+                    return None
+                return _sum([(p, way), (q, -way), *((i, -k) for i, k in loose)]), reach
+            if reach * reach - other * other <= SNUG * SNUG:
+                return None
+            return _sum([(p, 1.0), (q, -1.0)]), way * math.sqrt(reach * reach - other * other)
+        return None
+
+    def _off(self, v, s, value):  # type: ignore[no-untyped-def]
+        found = self.direction(*v[2:6])
+        if found is None:
+            return None
+        axis, way = found
+        k = way if axis == 0 else -way
+        p, a = (v[1], v[3]) if axis == 0 else (v[0], v[2])
+        return _sum([(p, k), (a, -k), (v[6], -s[0])]), value
+
+    def _middle(self, v, s, value):  # type: ignore[no-untyped-def]
+        found = self.direction(*v[4:8])
+        if found is None:
+            return None
+        axis, way = found
+        k = way if axis == 0 else -way
+        p, q, a = (v[1], v[3], v[5]) if axis == 0 else (v[0], v[2], v[4])
+        return _sum([(p, k / 2), (q, k / 2), (a, -k)]), value
+
+    def _square(self, v, s, value):  # type: ignore[no-untyped-def]
+        found = self.direction(*v[4:8])
+        if found is None:
+            return None
+        axis, way = found
+        return _sum([(v[2 + axis], way), (v[axis], -way)]), value
+
+    def _turn(self, v, s, value):  # type: ignore[no-untyped-def]
+        quarter = value / (math.pi / 2)
+        if abs(quarter - round(quarter)) > 1e-12:
+            return None
+        one, two = self.direction(*v[:4]), self.direction(*v[4:8])
+        if (one is None) == (two is None):
+            return None  # neither known, or both: then it only says what is already so
+        axis = (one or two)[0]  # type: ignore[index]
+        if round(quarter) % 2:
+            axis = 1 - axis
+        a, b = (v[4:6], v[6:8]) if two is None else (v[:2], v[2:4])
+        return _sum([(a[1 - axis], 1.0), (b[1 - axis], -1.0)]), 0.0
+
+    def _same(self, v, s, value):  # type: ignore[no-untyped-def]
+        one, two = self.direction(*v[:4]), self.direction(*v[4:8])
+        if one is None or two is None:
+            return None
+        (i, k), (j, m) = one, two
+        return _sum([(v[2 + i], k), (v[i], -k), (v[6 + j], -m), (v[4 + j], m)]), value
+
+
+def _sum(terms: list[tuple[int, float]]) -> dict[int, float]:
+    found: dict[int, float] = {}
+    for v, k in terms:
+        found[v] = found.get(v, 0.0) + k
+    return found
+
+
+__all__ = ["Batch", "Cluster", "Reduced", "reduce"]

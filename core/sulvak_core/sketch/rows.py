@@ -1,0 +1,167 @@
+"""The equations of a sketch, each with its exact derivative, evaluated for all rows of a kind at once.
+
+A row takes values from the vector of all sketch variables (index 0 is the ground, always 0).
+Lengths come scaled by the sketch's size, so every residual is near 1 at most. With
+u = b − a, v = d − c, ``×`` the plane cross product:
+
+====== ============================== =========================================
+kind   variables                      residual
+====== ============================== =========================================
+LINEAR up to four, coefficients k     Σ kᵢ·vᵢ − value
+SPAN   p, q, r₁, r₂ (signs s₁, s₂)    |p − q| − s₁·r₁ − s₂·r₂ − value
+OFF    p, a, b, r (sign s)            (u × (p − a)) / |u| − s·r − value
+TURN   a, b, c, d                     angle from u to v − value, wrapped to (−π, π]
+SAME   a, b, c, d                     |u| − |v|
+SQUARE p, q, a, b                     ((q − p) · u) / |u|
+MIDDLE p, q, a, b                     (u × (p − a) + u × (q − a)) / (2·|u|)
+====== ============================== =========================================
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+TINY = 1e-300
+
+
+@dataclass(slots=True)
+class Row:
+    """One equation. ``vars`` are variable indices, ``signs`` its constant factors, ``owner`` who asked for it."""
+
+    kind: str
+    vars: tuple[int, ...]
+    value: float
+    owner: str
+    signs: tuple[float, ...] = field(default=())
+
+
+def _linear(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    return (s * v).sum(axis=1) - value, s.copy()
+
+
+def _unit(dx: Floats, dy: Floats) -> tuple[Floats, Floats, Floats]:
+    size = np.sqrt(dx * dx + dy * dy)
+    safe = np.where(size > 1e-14, size, 1.0)
+    ux, uy = dx / safe, dy / safe
+    flat = size <= 1e-14
+    if flat.any():
+        ux, uy = np.where(flat, 1.0, ux), np.where(flat, 0.0, uy)
+    return np.maximum(size, TINY), ux, uy
+
+
+def _span(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    size, ux, uy = _unit(v[:, 0] - v[:, 2], v[:, 1] - v[:, 3])
+    f = size - s[:, 0] * v[:, 4] - s[:, 1] * v[:, 5] - value
+    return f, np.stack([ux, uy, -ux, -uy, -s[:, 0], -s[:, 1]], axis=1)
+
+
+def _cross_off(px: Floats, py: Floats, v: Floats, at: int) -> tuple[Floats, tuple[Floats, ...]]:
+    """Signed distance of p from the line a→b whose variables start at column ``at``; with derivatives p, a, b."""
+    ax, ay, bx, by = (v[:, at + i] for i in range(4))
+    size, ux, uy = _unit(bx - ax, by - ay)
+    safe = np.maximum(size, 1e-14)
+    along = ux * (px - ax) + uy * (py - ay)
+    f = ux * (py - ay) - uy * (px - ax)
+    k = along / safe
+    # moving b sideways turns the line: ∂f/∂b = −k·n, ∂f/∂a = −(1−k)·n with n = (−uy, ux)
+    return f, (-uy, ux, (1 - k) * uy, -(1 - k) * ux, k * uy, -k * ux)
+
+
+def _off(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    f, d = _cross_off(v[:, 0], v[:, 1], v, 2)
+    return f - s[:, 0] * v[:, 6] - value, np.stack([*d, -s[:, 0]], axis=1)
+
+
+def _middle(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    f1, d1 = _cross_off(v[:, 0], v[:, 1], v, 4)
+    f2, d2 = _cross_off(v[:, 2], v[:, 3], v, 4)
+    ends = [(d1[i] + d2[i]) / 2 for i in range(2, 6)]
+    return (f1 + f2) / 2 - value, np.stack([d1[0] / 2, d1[1] / 2, d2[0] / 2, d2[1] / 2, *ends], axis=1)
+
+
+def _turn(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    lu, ux, uy = _unit(v[:, 2] - v[:, 0], v[:, 3] - v[:, 1])
+    lv, wx, wy = _unit(v[:, 6] - v[:, 4], v[:, 7] - v[:, 5])
+    angle = np.arctan2(ux * wy - uy * wx, ux * wx + uy * wy) - value
+    f = (angle + np.pi) % (2 * np.pi) - np.pi
+    lu, lv = np.maximum(lu, 1e-14), np.maximum(lv, 1e-14)
+    du = (uy / lu, -ux / lu)  # turning u forward lowers the angle
+    dv = (-wy / lv, wx / lv)
+    return f, np.stack([-du[0], -du[1], du[0], du[1], -dv[0], -dv[1], dv[0], dv[1]], axis=1)
+
+
+def _same(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    lu, ux, uy = _unit(v[:, 2] - v[:, 0], v[:, 3] - v[:, 1])
+    lv, wx, wy = _unit(v[:, 6] - v[:, 4], v[:, 7] - v[:, 5])
+    return lu - lv - value, np.stack([-ux, -uy, ux, uy, wx, wy, -wx, -wy], axis=1)
+
+
+def _square(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    px, py, qx, qy, ax, ay, bx, by = (v[:, i] for i in range(8))
+    size, ux, uy = _unit(bx - ax, by - ay)
+    size = np.maximum(size, 1e-14)
+    dx, dy = qx - px, qy - py
+    f = dx * ux + dy * uy
+    bend = (uy * dx - ux * dy) / size  # ∂f/∂b = bend · (uy, −ux)
+    return f - value, np.stack([-ux, -uy, ux, uy, -bend * uy, bend * ux, bend * uy, -bend * ux], axis=1)
+
+
+LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE = "LINEAR", "SPAN", "OFF", "TURN", "SAME", "SQUARE", "MIDDLE"
+
+Evaluator = Callable[[Floats, Floats, Floats], tuple[Floats, Floats]]
+# kind: (evaluator, number of variables, number of signs)
+KINDS: dict[str, tuple[Evaluator, int, int]] = {
+    LINEAR: (_linear, 4, 4),
+    SPAN: (_span, 6, 2),
+    OFF: (_off, 7, 1),
+    TURN: (_turn, 8, 0),
+    SAME: (_same, 8, 0),
+    SQUARE: (_square, 8, 0),
+    MIDDLE: (_middle, 8, 0),
+}
+
+
+class Batch:
+    """Rows sorted by kind for evaluation at once.
+
+    ``evaluate(x)`` gives residuals (m,), and the derivative as flat arrays (row, variable, value);
+    derivatives by the ground variable are dropped by whoever assembles them.
+    """
+
+    def __init__(self, rows: list[Row]) -> None:
+        self.count = len(rows)
+        self.groups: list[tuple[Evaluator, Ints, Ints, Floats, Floats]] = []
+        by_kind: dict[str, list[int]] = {}
+        for i, row in enumerate(rows):
+            by_kind.setdefault(row.kind, []).append(i)
+        at, cols = [], []
+        for kind, places in by_kind.items():
+            evaluator, width, signs = KINDS[kind]
+            index = np.zeros((len(places), width), dtype=np.intp)
+            sign = np.zeros((len(places), max(signs, 1)))
+            for k, i in enumerate(places):
+                index[k, : len(rows[i].vars)] = rows[i].vars
+                sign[k, : len(rows[i].signs)] = rows[i].signs
+            value = np.array([rows[i].value for i in places])
+            where = np.array(places, dtype=np.intp)
+            self.groups.append((evaluator, where, index, sign, value))
+            at.append(np.repeat(where, width))
+            cols.append(index.ravel())
+        self.rows = np.concatenate(at) if at else np.zeros(0, dtype=np.intp)
+        self.cols = np.concatenate(cols) if cols else np.zeros(0, dtype=np.intp)
+
+    def evaluate(self, x: Floats) -> tuple[Floats, Floats]:
+        residual = np.zeros(self.count)
+        parts = []
+        for evaluator, where, index, sign, value in self.groups:
+            f, d = evaluator(x[index], sign, value)
+            residual[where] = f
+            parts.append(d.ravel())
+        return residual, np.concatenate(parts) if parts else np.zeros(0)

@@ -1,0 +1,70 @@
+"""Substitution: variables tied to one another by v = s·w + o (s = ±1) share one root and leave the matrix.
+
+A union-find with sign and offset. The ground (variable 0) is the root of all that is fixed.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .rows import Floats, Ints
+
+
+class Ties:
+    def __init__(self, count: int) -> None:
+        self.parent = list(range(count))
+        self.sign = [1.0] * count
+        self.offset = [0.0] * count
+
+    def find(self, i: int) -> tuple[int, float, float]:
+        """Root, sign and offset with v_i = sign·v_root + offset."""
+        chain = []
+        while self.parent[i] != i:
+            chain.append(i)
+            i = self.parent[i]
+        root = i
+        sign, offset = 1.0, 0.0
+        for j in reversed(chain):
+            sign, offset = self.sign[j] * sign, self.sign[j] * offset + self.offset[j]
+            self.parent[j], self.sign[j], self.offset[j] = root, sign, offset
+        return (root, self.sign[chain[0]], self.offset[chain[0]]) if chain else (root, 1.0, 0.0)
+
+    def tie(self, i: int, j: int, sign: float, offset: float) -> float | None:
+        """Ask for v_i = sign·v_j + offset.
+
+        Returns None if this removed a variable, else by how much it is already missed
+        (0: it was there before, so it is redundant).
+        """
+        ri, si, oi = self.find(i)
+        rj, sj, oj = self.find(j)
+        # si·Ri + oi = sign·(sj·Rj + oj) + offset
+        rhs = sign * oj + offset - oi
+        if ri == rj:
+            k = si - sign * sj
+            if ri == 0 or k == 0:
+                return abs(rhs)
+            return self._join(ri, 0, 1.0, rhs / k)
+        if ri == 0:
+            # Rj = (oi − sign·oj − offset) / (sign·sj)
+            return self._join(rj, 0, 1.0, -rhs / (sign * sj))
+        return self._join(ri, rj, sign * sj / si, rhs / si)
+
+    def _join(self, root: int, to: int, sign: float, offset: float) -> None:
+        self.parent[root], self.sign[root], self.offset[root] = to, sign, offset
+
+    def fixed(self, i: int) -> float | None:
+        """The value of a variable tied to the ground, or None."""
+        root, _, offset = self.find(i)
+        return offset if root == 0 else None
+
+    def difference(self, i: int, j: int) -> float | None:
+        """v_i − v_j if the ties settle it, else None."""
+        ri, si, oi = self.find(i)
+        rj, sj, oj = self.find(j)
+        return oi - oj if ri == rj and (si == sj or ri == 0) else None
+
+    def arrays(self) -> tuple[Ints, Floats, Floats]:
+        """Root, sign and offset of every variable."""
+        found = [self.find(i) for i in range(len(self.parent))]
+        roots = np.array([f[0] for f in found], dtype=np.intp)
+        return roots, np.array([f[1] for f in found]), np.array([f[2] for f in found])

@@ -1,0 +1,21 @@
+"""The body step: a body's own name, colour and material."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..part.document import StepBase, Text
+
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+class BodyStep(StepBase):
+    """Fields left empty stay as they are. ``body`` is a body's id (the step that made it)."""
+
+    kind: Literal["body"] = "body"
+    body: Annotated[str, Field(max_length=40)]
+    title: Text = ""
+    colour: Colour | None = None
+    material: Text = ""

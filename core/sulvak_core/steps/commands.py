@@ -1,0 +1,184 @@
+"""All commands that change a part: the only way a document changes. Each is data; ``effects.apply`` carries it out."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from ..part.document import Callout, LengthText, MassTarget, SheetFile, StepId, Strict, Text
+from ..part.errors import Refusal
+from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
+from .registry import AnyStep
+
+CalloutId = Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
+
+
+class PartChanges(Strict):
+    """Only the fields that are given change."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)] | None = None
+    number: Text | None = None
+    description: Annotated[str, Field(max_length=2000)] | None = None
+    revision: Annotated[str, Field(max_length=20)] | None = None
+    unit: Literal["mm", "in"] | None = None
+    mass_unit: Literal["g", "kg", "lb"] | None = None
+    projection: Literal["first", "third"] | None = None
+    material: Text | None = None
+    target_mass: MassTarget | None = None
+    properties: dict[str, Text] | None = None
+
+
+class SetPart(Strict):
+    do: Literal["set_part"] = "set_part"
+    changes: PartChanges
+
+
+class AddStep(Strict):
+    """``after`` None puts it at the hold point, or at the end."""
+
+    do: Literal["add_step"] = "add_step"
+    step: AnyStep
+    after: StepId | None = None
+
+
+class SetStep(Strict):
+    """``changes`` replaces the named fields of a step, whole."""
+
+    do: Literal["set_step"] = "set_step"
+    step: StepId
+    changes: dict[str, Any]
+
+
+class DeleteStep(Strict):
+    """``with_dependents`` also takes out what is built on it; without it that is refused and told."""
+
+    do: Literal["delete_step"] = "delete_step"
+    step: StepId
+    with_dependents: bool = False
+
+
+class MoveStep(Strict):
+    """``before`` None moves the step to the end."""
+
+    do: Literal["move_step"] = "move_step"
+    step: StepId
+    before: StepId | None = None
+
+
+class SetHold(Strict):
+    do: Literal["set_hold"] = "set_hold"
+    step: StepId | None = None
+
+
+class SketchAdd(Strict):
+    """Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for."""
+
+    do: Literal["sketch_add"] = "sketch_add"
+    step: StepId
+    entities: list[AnyEntity] = Field(default_factory=list, max_length=2000)
+    constraints: list[Constraint] = Field(default_factory=list, max_length=5000)
+    dimensions: list[Dimension] = Field(default_factory=list, max_length=2000)
+    inferred: list[Ident] = Field(default_factory=list, max_length=5000)
+
+
+class SketchDimension(Strict):
+    do: Literal["sketch_dimension"] = "sketch_dimension"
+    step: StepId
+    dimension: Ident
+    changes: dict[str, Any]
+
+
+class SketchDrag(Strict):
+    do: Literal["sketch_drag"] = "sketch_drag"
+    step: StepId
+    ref: Ref
+    to: XY
+
+
+class SketchDelete(Strict):
+    do: Literal["sketch_delete"] = "sketch_delete"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=10000)
+
+
+class SketchConstruction(Strict):
+    do: Literal["sketch_construction"] = "sketch_construction"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=10000)
+    on: bool
+
+
+class SetValue(Strict):
+    """Make or change a named value; ``rename_to`` gives it another name everywhere."""
+
+    do: Literal["set_value"] = "set_value"
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    expr: LengthText | None = None
+    kind: Literal["length", "angle", "number"] = "length"
+    rename_to: Annotated[str, Field(min_length=1, max_length=40)] | None = None
+
+
+class DeleteValue(Strict):
+    do: Literal["delete_value"] = "delete_value"
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class SetSheet(Strict):
+    do: Literal["set_sheet"] = "set_sheet"
+    sheet: SheetFile | None
+
+
+class SetCallout(Strict):
+    """Make a callout, or change the one with this id. Its link is kept; LinkCallout changes that."""
+
+    do: Literal["set_callout"] = "set_callout"
+    callout: Callout
+
+
+class DeleteCallout(Strict):
+    do: Literal["delete_callout"] = "delete_callout"
+    callout: CalloutId
+
+
+class LinkCallout(Strict):
+    """Make a callout the source of a dimension or of a step's field; both None loosens it."""
+
+    do: Literal["link_callout"] = "link_callout"
+    callout: CalloutId
+    step: StepId | None = None
+    field: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,40}$")] | None = None
+
+
+Command = Annotated[
+    SetPart
+    | AddStep
+    | SetStep
+    | DeleteStep
+    | MoveStep
+    | SetHold
+    | SketchAdd
+    | SketchDimension
+    | SketchDrag
+    | SketchDelete
+    | SketchConstruction
+    | SetValue
+    | DeleteValue
+    | SetSheet
+    | SetCallout
+    | DeleteCallout
+    | LinkCallout,
+    Field(discriminator="do"),
+]
+
+_ADAPTER: TypeAdapter[Command] = TypeAdapter(Command)
+
+
+def read(data: Any) -> Command:
+    """A command from JSON data; Refusal if it is none."""
+    try:
+        return _ADAPTER.validate_python(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " → ".join(str(k) for k in first["loc"])
+        raise Refusal(f"This request cannot be read: at {where}: {first['msg']}.") from None

@@ -56,7 +56,15 @@ class Edit:
     skipped: list[str] = field(default_factory=list)  # inferred ties that were already so
 
 
-def check_refs(sketch: Sketch, items: Iterable[Constraint | Dimension]) -> None:
+Tie = Constraint | Dimension
+
+
+def ties_of(sketch: Sketch) -> list[Tie]:
+    """All constraints and dimensions of a sketch."""
+    return [*sketch.constraints, *sketch.dimensions]
+
+
+def check_refs(sketch: Sketch, items: Iterable[Tie]) -> None:
     known = {r for e in sketch.entities for r in (e.id, *points_of(e))} | set(FIXED_REFS)
     for item in items:
         for ref in item.refs:
@@ -104,9 +112,9 @@ def add(
         }
     )
     check_refs(full, [*constraints, *dimensions])
-    fresh = {t.id for t in [*constraints, *dimensions]}
+    fresh = {c.id for c in constraints} | {d.id for d in dimensions}
     full = with_branches(full, fresh)
-    ties = [t for t in [*full.constraints, *full.dimensions] if t.id in fresh]
+    ties = [t for t in ties_of(full) if t.id in fresh]
     driving = [t for t in ties if isinstance(t, Constraint) or t.driving]
     if not driving:
         return Edit(_measured(full, values))
@@ -126,8 +134,8 @@ def _rows(sketch: Sketch, known: Mapping[str, float], idents: set[str]) -> int:
 
 def _one_by_one(
     sketch: Sketch,
-    driving: list[Constraint | Dimension],
-    measuring: list[Constraint | Dimension],
+    driving: list[Tie],
+    measuring: list[Tie],
     values: Values,
     known: Mapping[str, float],
     inferred: frozenset[str],
@@ -152,13 +160,13 @@ def _one_by_one(
     return edit
 
 
-def _with(sketch: Sketch, tie: Constraint | Dimension) -> Sketch:
+def _with(sketch: Sketch, tie: Tie) -> Sketch:
     if isinstance(tie, Constraint):
         return sketch.model_copy(update={"constraints": [*sketch.constraints, tie]})
     return sketch.model_copy(update={"dimensions": [*sketch.dimensions, tie]})
 
 
-def _redundant(sketch: Sketch, known: Mapping[str, float], tie: Constraint | Dimension, unit: LengthUnit) -> Refusal:
+def _redundant(sketch: Sketch, known: Mapping[str, float], tie: Tie, unit: LengthUnit) -> Refusal:
     because = fixed_by(sketch, known, tie.id)
     named = _named(sketch, because, known, unit)
     what = "This size" if isinstance(tie, Dimension) else "This"
@@ -173,7 +181,7 @@ def _redundant(sketch: Sketch, known: Mapping[str, float], tie: Constraint | Dim
 
 
 def _conflicting(
-    sketch: Sketch, known: Mapping[str, float], tie: Constraint | Dimension, missed: tuple[str, ...], unit: LengthUnit
+    sketch: Sketch, known: Mapping[str, float], tie: Tie, missed: tuple[str, ...], unit: LengthUnit
 ) -> Refusal:
     fighting = conflict(sketch, known, tie.id, missed)
     others = [i for i in fighting if i != tie.id]
@@ -210,7 +218,7 @@ def _measured(sketch: Sketch, values: Values) -> Sketch:
     return sketch.model_copy(update={"dimensions": fresh})
 
 
-def _check_new_ids(sketch: Sketch, items: Iterable[AnyEntity | Constraint | Dimension]) -> None:
+def _check_new_ids(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> None:
     taken = set(sketch.idents())
     for item in items:
         if item.id in taken or item.id in FIXED_REFS:
@@ -247,7 +255,7 @@ def resolve(sketch: Sketch, values: Values) -> Edit:
     solution = solve(sketch, known)
     if not solution.solved:
         last = next((o for o in solution.missed if not o.startswith(INTERNAL)), "")
-        tie = next((t for t in [*sketch.dimensions, *sketch.constraints] if t.id == last), None)
+        tie = next((t for t in ties_of(sketch) if t.id == last), None)
         if tie is None:
             raise Refusal("These values cannot hold together in the sketch; it stays as it was.")
         raise _conflicting(sketch, known, tie, solution.missed, values.unit)
@@ -276,11 +284,7 @@ def removal(sketch: Sketch, idents: set[str]) -> Removal:
     """What would go with ``idents`` (entities, constraints, dimensions), before it is done."""
     entities = [e.id for e in sketch.entities if e.id in idents]
     gone = set(entities)
-    ties = [
-        t.id
-        for t in [*sketch.constraints, *sketch.dimensions]
-        if t.id in idents or any(r.split(".")[0] in gone for r in t.refs)
-    ]
+    ties = [t.id for t in ties_of(sketch) if t.id in idents or any(r.split(".")[0] in gone for r in t.refs)]
     return Removal(entities, ties)
 
 

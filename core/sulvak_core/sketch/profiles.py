@@ -7,6 +7,7 @@ plane graph whose faces are the regions (half-edges sorted by angle at every nod
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
@@ -14,6 +15,8 @@ from dataclasses import dataclass, field
 from .model import Arc, Circle, Line, Model, Sketch, extent, sweep_of
 
 XY = tuple[float, float]
+
+SAME_PLACE = 5e-8  # mm; the kernel takes points within 1e-7 for one
 
 
 @dataclass(frozen=True)
@@ -111,7 +114,7 @@ class Profile:
 
 def profile(sketch: Sketch) -> Profile:
     """All regions of a sketch, the largest first, and the open ends of chains."""
-    tolerance = 1e-7 * max(extent(sketch), 1e-3)
+    tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
     pieces = _cut(sketch, tolerance)
     nodes = _Nodes(tolerance)
     edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in pieces]
@@ -408,7 +411,7 @@ def _pieces(c: Curve, ts: list[float], tolerance: float) -> list[Piece]:
         marks = _spaced([0.0, *ts, 1.0], tolerance / size)
         at = [(c.p[0] + t * (c.q[0] - c.p[0]), c.p[1] + t * (c.q[1] - c.p[1])) for t in marks]
         at[0], at[-1] = c.p, c.q
-        return [Piece(c.id, p, q) for p, q in zip(at, at[1:], strict=False)]
+        return [Piece(c.id, p, q) for p, q in itertools.pairwise(at)]
     start, sweep = (0.0, 2 * math.pi) if isinstance(c, Circle) else sweep_of(c)
 
     def place(t: float) -> XY:
@@ -422,7 +425,7 @@ def _pieces(c: Curve, ts: list[float], tolerance: float) -> list[Piece]:
         ring = [*marks, marks[0] + 1.0]
         return [
             Piece(c.id, place(s), place(t) if t < 1 or len(marks) > 1 else place(s), c.c, c.r, (t - s) * sweep)
-            for s, t in zip(ring, ring[1:], strict=False)
+            for s, t in itertools.pairwise(ring)
         ]
     marks = _spaced([0.0, *ts, 1.0], slack)
     at = [place(t) for t in marks]

@@ -88,7 +88,8 @@ def _clusters(rows: list[Row], column: Ints, free: int) -> list[Cluster]:
                 at.append(i)
                 cols.append(int(column[v]))
     m = len(rows)
-    graph = coo_matrix((np.ones(len(at)), (at, np.array(cols, dtype=np.intp) + m)), shape=(m + free, m + free))
+    ends = (np.array(at, dtype=np.intp), np.array(cols, dtype=np.intp) + m)
+    graph = coo_matrix((np.ones(len(at)), ends), shape=(m + free, m + free))
     _, label = connected_components(graph, directed=False)
     by_label: dict[int, Cluster] = {}
     for i in range(m):

@@ -21,11 +21,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+Floats = NDArray[np.floating[Any]]
 Ints = NDArray[np.intp]
 
 TINY = 1e-300

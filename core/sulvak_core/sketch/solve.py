@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
@@ -68,7 +69,8 @@ class ClusterEquations:
     def jacobian(self, entries: Floats) -> Floats:
         """Dense derivative (rows × free variables)."""
         values = entries[self.keep] * self.entry_sign
-        return np.bincount(self.flat, values, self.shape[0] * self.shape[1]).reshape(self.shape)
+        flat: Any = np.bincount(self.flat, values, self.shape[0] * self.shape[1])
+        return flat.reshape(self.shape)
 
     def step(self, f: Floats, entries: Floats, weight: Floats, damping: float) -> Floats:
         if self.shape[0] < SPARSE_FROM:
@@ -78,11 +80,11 @@ class ClusterEquations:
             A.flat[:: len(A) + 1] += damping * (1.0 + np.trace(A) / len(A))
             return -(cho_solve(cho_factor(A, overwrite_a=True, check_finite=False), f, check_finite=False) @ JW)
         values = entries[self.keep] * self.entry_sign
-        J = coo_matrix((values, (self.entry_rows, self.entry_cols)), shape=self.shape).tocsr()
-        JW = J.multiply(1.0 / weight[None, :]).tocsr()
-        A = (JW @ J.T).tocsc()
-        A = A + identity(len(f), format="csc") * (damping * (1.0 + A.diagonal().mean()))
-        return -(JW.T @ splu(A).solve(f))
+        S: Any = coo_matrix((values, (self.entry_rows, self.entry_cols)), shape=self.shape).tocsr()
+        SW = S.multiply(1.0 / weight[None, :]).tocsr()
+        B = (SW @ S.T).tocsc()
+        B = B + identity(len(f), format="csc") * (damping * (1.0 + B.diagonal().mean()))
+        return -(SW.T @ splu(B).solve(f))
 
 
 def settle(equations: ClusterEquations, z: Floats, weight: Floats) -> tuple[Floats, float, Floats]:
@@ -234,8 +236,7 @@ class Drag:
                 goal[column] = float(self.reduced.sign[i]) * (value - float(self.reduced.offset[i]))
         reach = max((abs(v - self.z[c]) for c, v in goal.items()), default=0.0)
         stages = min(max(1, math.ceil(reach / 0.1)), 10)
-        for _ in range(stages):
-            left = stages - _
+        for left in range(stages, 0, -1):
             trial = self.z.copy()
             for column, value in goal.items():
                 trial[column] += (value - trial[column]) / left

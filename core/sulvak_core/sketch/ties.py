@@ -43,11 +43,14 @@ class Ties:
             k = si - sign * sj
             if ri == 0 or k == 0:
                 return abs(rhs)
-            return self._join(ri, 0, 1.0, rhs / k)
+            self._join(ri, 0, 1.0, rhs / k)
+            return None
         if ri == 0:
             # Rj = (oi − sign·oj − offset) / (sign·sj)
-            return self._join(rj, 0, 1.0, -rhs / (sign * sj))
-        return self._join(ri, rj, sign * sj / si, rhs / si)
+            self._join(rj, 0, 1.0, -rhs / (sign * sj))
+            return None
+        self._join(ri, rj, sign * sj / si, rhs / si)
+        return None
 
     def _join(self, root: int, to: int, sign: float, offset: float) -> None:
         self.parent[root], self.sign[root], self.offset[root] = to, sign, offset

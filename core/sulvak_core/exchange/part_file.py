@@ -1,0 +1,85 @@
+"""The part's own file: documented JSON (docs/part-file.md), readable in a diff; and its JSON Schema."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from ..part.errors import Refusal
+from ..steps.registry import Document, load, to_json
+
+LIMIT = 20_000_000  # bytes
+
+
+def write(document: Document) -> str:
+    """The part file's text: two-space indented JSON with short lists on one line, keys in a fixed order."""
+    data = to_json(document)
+    data["steps"] = [{k: v for k, v in s.items() if v not in (None, "", False)} for s in data["steps"]]
+    return _pretty(data, 0) + "\n"
+
+
+def _pretty(value: Any, depth: int) -> str:
+    flat = json.dumps(value, ensure_ascii=False)
+    if not isinstance(value, dict | list) or not value or (len(flat) <= 100 and depth > 1):
+        return flat
+    inner, outer = "  " * (depth + 1), "  " * depth
+    if isinstance(value, dict):
+        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {_pretty(v, depth + 1)}" for k, v in value.items()]
+        return "{\n" + ",\n".join(rows) + f"\n{outer}}}"
+    return "[\n" + ",\n".join(inner + _pretty(v, depth + 1) for v in value) + f"\n{outer}]"
+
+
+def read(text: str | bytes) -> Document:
+    """A document from a part file. Raises Refusal with what is wrong and where."""
+    if len(text) > LIMIT:
+        raise Refusal(f"This file is larger than {LIMIT // 1_000_000} MB; a part file is far smaller.")
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        where = f" (line {error.lineno})" if isinstance(error, json.JSONDecodeError) else ""
+        raise Refusal(f"This is not a part file: it is not readable as JSON{where}.") from None
+    if not isinstance(data, dict) or data.get("format") != "sulvak-part":
+        raise Refusal("This is not a Sulvak part file: it does not say “format”: “sulvak-part”.")
+    if data.get("format_version") != 1:
+        raise Refusal("This part file was written by a newer Sulvak; update this one to read it.")
+    return checked(load(data))
+
+
+def checked(document: Document) -> Document:
+    """A document whose ids, names, expressions and sketches hold together. Raises Refusal with the place.
+
+    A file written by hand may hold sketches that do not yet satisfy their own constraints: they are solved.
+    """
+    from ..sketch import edit
+    from ..steps.effects import _check_order, _check_step, values_for
+    from ..steps.sketch_step import SketchStep
+
+    ids = [s.id for s in document.steps]
+    if len(set(ids)) != len(ids):
+        raise Refusal("Two steps in this part have the same id.")
+    if document.hold is not None and document.hold not in ids:
+        raise Refusal("The hold point of this part names a step that is not in it.")
+    _check_order(document)
+    values = values_for(document)
+    steps: list[Any] = []
+    for step in document.steps:
+        try:
+            _check_step(document, step)
+            if isinstance(step, SketchStep):
+                sketch = step.sketch
+                every = list(sketch.idents())
+                if len(set(every)) != len(every):
+                    raise Refusal("two things in the sketch have the same id.")
+                edit.check_entities(sketch.entities)
+                edit.check_refs(sketch, [*sketch.constraints, *sketch.dimensions])
+                step = step.model_copy(update={"sketch": edit.resolve(sketch, values).sketch})
+        except Refusal as error:
+            raise Refusal(f"Step {document.position(step.id)}: {error.sentence}", **error.detail) from None
+        steps.append(step)
+    return document.model_copy(update={"steps": steps})
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a part file."""
+    made = Document.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Sulvak part file", **made}

@@ -1,0 +1,1 @@
+"""Checking the finished solid: mass, and every callout proven by measuring."""

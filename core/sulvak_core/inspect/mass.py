@@ -1,0 +1,68 @@
+"""Mass, volume, surface, centre of mass and inertia of bodies and the whole part."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..part.materials import material
+from ..rebuild.state import State
+from ..solid.measure import bulk
+from ..steps.registry import Document
+
+
+def density(document: Document, own: str) -> float | None:
+    """A body's density in g/mm³: its own material's, else the part's; None if neither is set."""
+    found = material(own or document.material)
+    return found.density / 1000 if found else None
+
+
+def mass(document: Document, state: State) -> dict[str, Any]:
+    """Figures per body and for the part.
+
+    Volumes in mm³, areas in mm², lengths in mm, masses in g, inertia about the centre of mass in
+    g·mm². Masses are None while a body has no material.
+    """
+    rows = []
+    for body in state.bodies:
+        b = bulk(body.shape)
+        rho = density(document, body.material)
+        rows.append(
+            {
+                "id": body.id,
+                "title": body.title,
+                "material": body.material or document.material,
+                "volume": b.volume,
+                "area": b.area,
+                "centre": list(b.centre),
+                "mass": b.volume * rho if rho else None,
+                "inertia": [[v * rho for v in row] for row in b.inertia] if rho else None,
+            }
+        )
+    return {"bodies": rows, **_whole(document, rows)}
+
+
+def _whole(document: Document, rows: list[dict[str, Any]]) -> dict[str, Any]:
+    volume = sum(r["volume"] for r in rows)
+    known = bool(rows) and all(r["mass"] is not None for r in rows)
+    weight = [r["mass"] if known else r["volume"] for r in rows]
+    total = sum(weight)
+    centre = (np.array([r["centre"] for r in rows]).T @ np.array(weight) / total) if total else np.zeros(3)
+    inertia = None
+    if known:
+        inertia = np.zeros((3, 3))
+        for r in rows:
+            d = np.array(r["centre"]) - centre
+            inertia += np.array(r["inertia"]) + r["mass"] * ((d @ d) * np.eye(3) - np.outer(d, d))
+    target = document.target_mass
+    grams = total if known else None
+    return {
+        "volume": volume,
+        "area": sum(r["area"] for r in rows),
+        "centre": [float(c) for c in centre],
+        "mass": grams,
+        "inertia": inertia.tolist() if inertia is not None else None,
+        "target": target.model_dump() if target else None,
+        "within": None if not target or grams is None else abs(grams - target.grams) <= target.tolerance + 1e-9,
+    }

@@ -1,0 +1,79 @@
+"""Everything a screen or the command line wants to know about a built part, as plain data."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from ..naming.find import rings
+from ..naming.words import face as face_words
+from ..rebuild.engine import Build
+from ..rebuild.state import Body
+from ..solid.measure import Curve, Surface, curve, face_area, face_centre, neighbours, surface
+from ..solid.mesh import mesh, packed
+from ..solid.shapes import faces
+from ..steps.registry import Document
+from .mass import density, mass
+from .prove import prove
+
+
+def figures(document: Document, build: Build) -> dict[str, Any]:
+    """Steps, mass and verdicts; no pictures."""
+    figured = mass(document, build.state)
+    rho = density(document, "")
+    return {
+        "key": build.key,
+        "steps": [
+            asdict(r) | {"mass_change": r.volume_change * rho if rho and r.volume_change is not None else None}
+            for r in build.reports
+        ],
+        "mass": figured,
+        "callouts": prove(document, build),
+        "failed": [r.id for r in build.failed],
+    }
+
+
+def body_picture(document: Document, body: Body) -> tuple[dict[str, Any], bytes]:
+    """What the screen needs to show and pick a body: named faces and edges, and the packed mesh."""
+    solid = body.solid
+    around = rings(solid)
+    sides = neighbours(solid)
+    m = mesh(solid, [e for e, _ in sides])
+    faces_out = []
+    for i, f in enumerate(faces(solid.shape)):
+        s = surface(f)
+        tags = sorted(solid.face_tags(f))
+        faces_out.append(
+            {
+                "origins": tags,
+                "ring": sorted(around[i]),
+                "near": list(face_centre(f)),
+                "said": face_words(tags, document.position),
+                "measure": _surface_words(s),
+                "kind": s.kind,
+                "normal": list(s.direction) if s.kind == "plane" else None,
+                "area": face_area(f),
+            }
+        )
+    edges_out = [{"faces": f, **_edge(curve(e))} for e, f in sides]
+    head = {
+        "id": body.id,
+        "title": body.title,
+        "colour": body.colour,
+        "faces": faces_out,
+        "edges": edges_out,
+        "triangles": len(m.triangles),
+    }
+    return head, packed(m)
+
+
+def _surface_words(s: Surface) -> str:
+    if s.kind == "cylinder":
+        return f"{'hole wall' if s.hollow else 'round'} R{s.radius:.3f}"
+    return "flat" if s.kind == "plane" else s.kind
+
+
+def _edge(c: Curve) -> dict[str, Any]:
+    if c.kind == "circle":
+        return {"kind": c.kind, "length": c.length, "radius": c.radius}
+    return {"kind": c.kind, "length": c.length, "radius": None}

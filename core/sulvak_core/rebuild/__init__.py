@@ -1,0 +1,1 @@
+"""Running the route: from a document to bodies and a report, rebuilding only what changed."""

@@ -1,0 +1,106 @@
+"""What a route run carries from step to step, and where results are kept."""
+
+from __future__ import annotations
+
+import json
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+from ..solid.shapes import Shape, Solid, from_bytes, to_bytes, volume
+
+BODY_COLOUR = "#b9b0a0"
+
+
+@dataclass
+class Body:
+    """One body. ``id`` is the step that made it, with ``x2``, ``x3`` … if that step made several."""
+
+    id: str
+    solid: Solid
+    title: str = ""
+    colour: str = BODY_COLOUR
+    material: str = ""
+
+    @property
+    def shape(self) -> Shape:
+        return self.solid.shape
+
+
+@dataclass
+class State:
+    """The bodies after a step."""
+
+    bodies: list[Body] = field(default_factory=list)
+
+    def volume(self) -> float:
+        return sum(volume(b.shape) for b in self.bodies)
+
+    def to_bytes(self) -> bytes:
+        head = [(b.id, b.title, b.colour, b.material) for b in self.bodies]
+        text = json.dumps(head).encode()
+        return len(text).to_bytes(8, "little") + text + to_bytes([b.solid for b in self.bodies])
+
+    @staticmethod
+    def from_bytes(data: bytes) -> State:
+        size = int.from_bytes(data[:8], "little")
+        head = json.loads(data[8 : 8 + size])
+        solids = from_bytes(data[8 + size :])
+        return State([Body(i, s, t, c, m) for (i, t, c, m), s in zip(head, solids, strict=True)])
+
+
+@dataclass
+class Kept:
+    """A step's result as it is kept: the bodies after it and what it reported."""
+
+    state: State
+    report: dict[str, Any]
+
+    def to_bytes(self) -> bytes:
+        text = json.dumps(self.report).encode()
+        return len(text).to_bytes(8, "little") + text + self.state.to_bytes()
+
+    @staticmethod
+    def from_bytes(data: bytes) -> Kept:
+        size = int.from_bytes(data[:8], "little")
+        return Kept(State.from_bytes(data[8 + size :]), json.loads(data[8 : 8 + size]))
+
+
+class Store(Protocol):
+    """Somewhere results outlive a worker. Keys are content hashes, so an entry never changes."""
+
+    def get(self, key: str) -> bytes | None: ...
+    def put(self, key: str, data: bytes) -> None: ...
+
+
+class Cache:
+    """Results by content: the newest in memory, all that took long in the store."""
+
+    def __init__(self, store: Store | None = None, limit: int = 400) -> None:
+        self.store, self.limit = store, limit
+        self.memory: OrderedDict[str, Kept] = OrderedDict()
+        self.hits = self.misses = 0
+
+    def get(self, key: str) -> Kept | None:
+        kept = self.memory.get(key)
+        if kept is None and self.store is not None:
+            data = self.store.get(key)
+            if data is not None:
+                kept = Kept.from_bytes(data)
+                self._remember(key, kept)
+        if kept is None:
+            self.misses += 1
+            return None
+        self.hits += 1
+        self.memory.move_to_end(key)
+        return kept
+
+    def put(self, key: str, kept: Kept, lasting: bool) -> None:
+        self._remember(key, kept)
+        if lasting and self.store is not None:
+            self.store.put(key, kept.to_bytes())
+
+    def _remember(self, key: str, kept: Kept) -> None:
+        self.memory[key] = kept
+        while len(self.memory) > self.limit:
+            self.memory.popitem(last=False)

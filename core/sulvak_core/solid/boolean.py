@@ -1,0 +1,64 @@
+"""Union, subtraction and intersection of tagged solids; the tags follow the faces through."""
+
+from __future__ import annotations
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.collections import List_TopoDS_Shape
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, solids
+
+_OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
+
+
+def _list(shapes: list[Shape]) -> List_TopoDS_Shape:
+    found = List_TopoDS_Shape()
+    for shape in shapes:
+        found.Append(shape)
+    return found
+
+
+def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str) -> list[Solid]:
+    """``bodies`` united with, lessened by or cut down to ``tools``: the solids that come out, each checked.
+
+    ``doing`` names the work in error sentences. Faces that fall into one plane or cylinder become
+    one and carry the tags of all.
+    """
+    worker = _OPERATIONS[operation]()
+    worker.SetArguments(_list([b.shape for b in bodies]))
+    worker.SetTools(_list([t.shape for t in tools]))
+    worker.SetRunParallel(False)
+    worker.Build()
+    if not worker.IsDone() or worker.Shape().IsNull():
+        raise KernelError(f"The {doing} could not be worked out; move or resize it a little.", "boolean not done")
+    tags: ShapeMap[Tags] = ShapeMap()
+    for solid in [*bodies, *tools]:
+        for face in faces(solid.shape):
+            mine = solid.face_tags(face)
+            become = list(worker.Modified(face))
+            if not become and not worker.IsDeleted(face):
+                become = [face]
+            for after in become:
+                tags.put(after, (tags.get(after) or frozenset()) | mine)
+    return [checked(s, doing) for s in _merged(worker.Shape(), tags)]
+
+
+def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
+    merge = ShapeUpgrade_UnifySameDomain(shape, True, True, False)
+    merge.Build()
+    history = merge.History()
+    after: ShapeMap[Tags] = ShapeMap()
+    for face in faces(shape):
+        mine = tags.get(face) or frozenset()
+        become = list(history.Modified(face))
+        if not become and not history.IsRemoved(face):
+            become = [face]
+        for new in become:
+            after.put(new, (after.get(new) or frozenset()) | mine)
+    found = []
+    for solid in solids(merge.Shape()):
+        own: ShapeMap[Tags] = ShapeMap()
+        for face in faces(solid):
+            own.put(face, after.get(face) or frozenset())
+        found.append(Solid(solid, own))
+    return found

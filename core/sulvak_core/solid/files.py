@@ -1,0 +1,81 @@
+"""Solids written to files by the kernel: STEP (AP214) with names and colours, in mm."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
+from OCP.Interface import Interface_Static
+from OCP.Message import Message, Message_PrinterOStream, Message_ProgressRange
+from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
+from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_AsIs, STEPControl_Reader
+from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.XCAFDoc import XCAFDoc_ColorGen, XCAFDoc_DocumentTool
+
+from .shapes import KernelError, Shape, solids, volume
+
+
+@dataclass
+class NamedShape:
+    """A solid with the name and colour (``#rrggbb``) it carries into a file."""
+
+    shape: Shape
+    name: str
+    colour: str
+
+
+def step_bytes(items: list[NamedShape], title: str) -> bytes:
+    """A STEP AP214 file of the solids, each with its name and colour, lengths in mm."""
+    document = TDocStd_Document(TCollection_ExtendedString("sulvak"))
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    for item in items:
+        label = shapes.AddShape(item.shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(item.name, True))
+        r, g, b = (int(item.colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+        colours.SetColor(label, Quantity_Color(r, g, b, Quantity_TOC_sRGB), XCAFDoc_ColorGen)
+    Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
+    Interface_Static.SetCVal_s("write.step.unit", "MM")
+    Interface_Static.SetCVal_s("write.step.product.name", title)
+    _quiet()
+    writer = STEPCAFControl_Writer()
+    writer.SetNameMode(True)
+    writer.SetColorMode(True)
+    if not writer.Transfer(document, STEPControl_AsIs, None, Message_ProgressRange()):
+        raise KernelError("The part could not be written as STEP.", "transfer failed")
+    header = APIHeaderSection_MakeHeader(writer.ChangeWriter().Model())
+    header.SetName(TCollection_HAsciiString(title))
+    header.SetAuthorValue(1, TCollection_HAsciiString(""))
+    header.SetOrganizationValue(1, TCollection_HAsciiString(""))
+    header.SetOriginatingSystem(TCollection_HAsciiString("Sulvak"))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "part.step"
+        writer.Write(str(path))
+        if not path.exists():
+            raise KernelError("The part could not be written as STEP.", "no file")
+        return path.read_bytes()
+
+
+def _quiet() -> None:
+    """The kernel prints statistics to standard output, where our own figures go; switch that off."""
+    messenger = Message.DefaultMessenger_s()
+    messenger.RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
+
+
+def step_volumes(data: bytes) -> list[float]:
+    """Volumes in mm³ of the solids in a STEP file of our own; for checking what was written.
+
+    Not for files from outside: the reader has no limits of its own.
+    """
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "part.step"
+        path.write_bytes(data)
+        reader = STEPControl_Reader()
+        reader.ReadFile(str(path))
+        reader.TransferRoots()
+        return [volume(s) for s in solids(reader.OneShape())]

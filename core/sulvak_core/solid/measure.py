@@ -1,0 +1,177 @@
+"""Measuring solids: mass properties, what surface a face lies on, boxes."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+from OCP.BRepGProp import BRepGProp
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
+
+from .frame import XYZ, scaled
+from .shapes import Shape, Solid, edges, vertices
+
+Matrix = tuple[XYZ, XYZ, XYZ]
+
+
+@dataclass(frozen=True)
+class Bulk:
+    """Volume in mm³, surface in mm², centre in mm, inertia matrix about the centre in mm⁵ (times density)."""
+
+    volume: float
+    area: float
+    centre: XYZ
+    inertia: Matrix
+
+
+@dataclass(frozen=True)
+class Surface:
+    """What a face lies on. ``kind`` plane: ``at`` a point, ``direction`` the outward normal.
+    cylinder, cone: ``at`` a point of the axis, ``direction`` the axis, ``radius`` in mm;
+    ``hollow`` when the material is outside (a hole's wall), ``sweep`` the angle it covers in radians."""
+
+    kind: str
+    at: XYZ = (0.0, 0.0, 0.0)
+    direction: XYZ = (0.0, 0.0, 1.0)
+    radius: float = 0.0
+    hollow: bool = False
+    sweep: float = 0.0
+
+
+def _xyz(p: Any) -> XYZ:
+    return (p.X(), p.Y(), p.Z())
+
+
+def bulk(shape: Shape) -> Bulk:
+    """Volume, surface, centre and inertia of a solid or several."""
+    v, s = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, v)
+    BRepGProp.SurfaceProperties_s(shape, s)
+    m = v.MatrixOfInertia()
+    rows = tuple(tuple(m.Value(i, j) for j in (1, 2, 3)) for i in (1, 2, 3))
+    return Bulk(v.Mass(), s.Mass(), _xyz(v.CentreOfMass()), rows)  # type: ignore[arg-type]
+
+
+def face_area(face: Shape) -> float:
+    s = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, s)
+    return float(s.Mass())
+
+
+def face_centre(face: Shape) -> XYZ:
+    s = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, s)
+    return _xyz(s.CentreOfMass())
+
+
+def surface(face: Shape) -> Surface:
+    """The surface a face lies on, with its material side."""
+    a = BRepAdaptor_Surface(face)
+    turned = face.Orientation() == TopAbs_REVERSED
+    kind = a.GetType()
+    if kind == GeomAbs_Plane:
+        plane = a.Plane()
+        n = _xyz(plane.Axis().Direction())
+        direct = plane.Position().Direct()
+        return Surface("plane", _xyz(plane.Location()), scaled(n, -1.0) if turned == direct else n)
+    if kind in (GeomAbs_Cylinder, GeomAbs_Cone):
+        round_ = a.Cylinder() if kind == GeomAbs_Cylinder else a.Cone()
+        radius = round_.Radius() if kind == GeomAbs_Cylinder else round_.RefRadius()
+        direct = round_.Position().Direct()
+        return Surface(
+            "cylinder" if kind == GeomAbs_Cylinder else "cone",
+            _xyz(round_.Axis().Location()),
+            _xyz(round_.Axis().Direction()),
+            radius,
+            turned == direct,
+            a.LastUParameter() - a.FirstUParameter(),
+        )
+    return Surface("other")
+
+
+@dataclass(frozen=True)
+class Curve:
+    """What an edge is: a ``line`` with its direction, a ``circle`` with centre, axis and radius, or ``other``."""
+
+    kind: str
+    length: float
+    start: XYZ
+    end: XYZ
+    at: XYZ = (0.0, 0.0, 0.0)
+    direction: XYZ = (0.0, 0.0, 1.0)
+    radius: float = 0.0
+
+
+def curve(edge: Shape) -> Curve:
+    a = BRepAdaptor_Curve(edge)
+    first, last = a.FirstParameter(), a.LastParameter()
+    start, end = _xyz(a.Value(first)), _xyz(a.Value(last))
+    kind = a.GetType()
+    if kind == GeomAbs_Line:
+        line = a.Line()
+        return Curve("line", last - first, start, end, _xyz(line.Location()), _xyz(line.Direction()))
+    if kind == GeomAbs_Circle:
+        c = a.Circle()
+        axis = c.Axis()
+        return Curve(
+            "circle", c.Radius() * (last - first), start, end, _xyz(axis.Location()), _xyz(axis.Direction()), c.Radius()
+        )
+    return Curve("other", float(GCPnts_AbscissaPoint.Length_s(a)), start, end)
+
+
+def points(shape: Shape) -> list[XYZ]:
+    """The corners of a shape."""
+    return [_xyz(BRep_Tool.Pnt_s(v)) for v in vertices(shape)]
+
+
+def reach(shape: Shape, direction: XYZ) -> tuple[float, float]:
+    """How far a shape reaches along a unit direction, (least, most) in mm; a bound, not tight on curved shapes."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    lo, hi = _xyz(box.CornerMin()), _xyz(box.CornerMax())
+    least = sum(min(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
+    most = sum(max(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
+    return least, most
+
+
+def box(shape: Shape) -> tuple[XYZ, XYZ]:
+    """Opposite corners of the box around a shape."""
+    b = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, b, False, False)
+    return _xyz(b.CornerMin()), _xyz(b.CornerMax())
+
+
+def inside(shape: Shape, at: XYZ) -> bool:
+    """Whether a point lies inside a solid."""
+    return bool(BRepClass3d_SolidClassifier(shape, gp_Pnt(*at), 1e-7).State() == TopAbs_IN)
+
+
+def neighbours(solid: Solid) -> list[tuple[Shape, list[int]]]:
+    """Every edge of a solid with the indices of the faces it lies between."""
+    from .shapes import ShapeMap, faces
+
+    at: ShapeMap[list[int]] = ShapeMap()
+    order: list[Shape] = []
+    for i, face in enumerate(faces(solid.shape)):
+        for edge in edges(face):
+            known = at.get(edge)
+            if known is None:
+                at.put(edge, [i])
+                order.append(edge)
+            else:
+                known.append(i)
+    return [(e, at.get(e) or []) for e in order]
+
+
+def full_turn(s: Surface) -> bool:
+    return s.sweep > 2 * math.pi - 1e-9

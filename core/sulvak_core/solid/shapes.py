@@ -1,0 +1,151 @@
+"""Solids with tagged faces, and walking over their parts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Builder
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Compound
+
+T = TypeVar("T")
+Shape = Any  # the kernel's shape types carry no Python types
+Tags = frozenset[str]
+
+
+class KernelError(Exception):
+    """The kernel could not make a shape; the sentence is for the person, ``cause`` for the log."""
+
+    def __init__(self, sentence: str, cause: str = "") -> None:
+        super().__init__(sentence)
+        self.sentence, self.cause = sentence, cause
+
+
+class ShapeMap(Generic[T]):
+    """A dictionary keyed by the kernel's sameness of shapes (same place, whatever the orientation)."""
+
+    def __init__(self) -> None:
+        self._slots: dict[int, list[tuple[Shape, T]]] = {}
+
+    def get(self, shape: Shape) -> T | None:
+        for other, value in self._slots.get(hash(shape), ()):
+            if other.IsSame(shape):
+                return value
+        return None
+
+    def put(self, shape: Shape, value: T) -> None:
+        slot = self._slots.setdefault(hash(shape), [])
+        for i, (other, _) in enumerate(slot):
+            if other.IsSame(shape):
+                slot[i] = (other, value)
+                return
+        slot.append((shape, value))
+
+    def items(self) -> Iterator[tuple[Shape, T]]:
+        for slot in self._slots.values():
+            yield from slot
+
+    def __len__(self) -> int:
+        return sum(len(s) for s in self._slots.values())
+
+
+def _walk(shape: Shape, kind: Any) -> list[Shape]:
+    seen: ShapeMap[bool] = ShapeMap()
+    found = []
+    explorer = TopExp_Explorer(shape, kind)
+    while explorer.More():
+        item = explorer.Current()
+        if not seen.get(item):
+            seen.put(item, True)
+            found.append(item)
+        explorer.Next()
+    return found
+
+
+def faces(shape: Shape) -> list[Shape]:
+    return [TopoDS.Face(f) for f in _walk(shape, TopAbs_FACE)]
+
+
+def edges(shape: Shape) -> list[Shape]:
+    return [TopoDS.Edge(e) for e in _walk(shape, TopAbs_EDGE)]
+
+
+def vertices(shape: Shape) -> list[Shape]:
+    return [TopoDS.Vertex(v) for v in _walk(shape, TopAbs_VERTEX)]
+
+
+def solids(shape: Shape) -> list[Shape]:
+    return _walk(shape, TopAbs_SOLID)
+
+
+def compound(shapes: list[Shape]) -> Shape:
+    builder, whole = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(whole)
+    for shape in shapes:
+        builder.Add(whole, shape)
+    return whole
+
+
+def volume(shape: Shape) -> float:
+    """Volume in mm³ (exact for planes and cylinders)."""
+    properties = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, properties)
+    return float(properties.Mass())
+
+
+@dataclass
+class Solid:
+    """One solid with the origins of its faces."""
+
+    shape: Shape
+    tags: ShapeMap[Tags]
+
+    def face_tags(self, face: Shape) -> Tags:
+        return self.tags.get(face) or frozenset()
+
+
+def checked(solid: Solid, doing: str) -> Solid:
+    """``solid`` if it is one valid, closed, right-way-out solid; KernelError otherwise."""
+    if not BRepCheck_Analyzer(solid.shape).IsValid():
+        raise KernelError(f"The {doing} gives a shape that is not a valid solid; change its size or place a little.")
+    if volume(solid.shape) <= 0:
+        raise KernelError(f"The {doing} gives a solid without volume; check that the profile has an area.")
+    return solid
+
+
+def to_bytes(items: list[Solid]) -> bytes:
+    """Solids with their tags, for keeping; read back by from_bytes."""
+    import io
+    import json
+
+    stream = io.BytesIO()
+    BinTools.Write_s(compound([s.shape for s in items]), stream)
+    tags = [[sorted(s.face_tags(f)) for f in faces(s.shape)] for s in items]
+    head = json.dumps(tags).encode()
+    return len(head).to_bytes(8, "little") + head + stream.getvalue()
+
+
+def from_bytes(data: bytes) -> list[Solid]:
+    import io
+    import json
+
+    from OCP.TopoDS import TopoDS_Shape
+
+    size = int.from_bytes(data[:8], "little")
+    tags = json.loads(data[8 : 8 + size])
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data[8 + size :]))
+    found = []
+    for solid, per_face in zip(solids(shape), tags, strict=True):
+        table: ShapeMap[Tags] = ShapeMap()
+        for face, names in zip(faces(solid), per_face, strict=True):
+            table.put(face, frozenset(names))
+        found.append(Solid(solid, table))
+    return found

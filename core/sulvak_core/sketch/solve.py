@@ -27,6 +27,7 @@ GOOD = 1e-13  # residual (scaled) that ends the iteration
 ACCEPT = 1e-10  # residual that counts as solved if no step gets further
 SPARSE_FROM = 160  # rows from which a cluster is solved with sparse factors
 STEPS = 60
+VANISHED = 1e-9  # scaled length under which a line or radius has shrunk to nothing
 
 
 @dataclass
@@ -134,11 +135,18 @@ def solve_reduced(reduced: Reduced) -> tuple[Floats, float, list[tuple[float, st
         if not worst <= ACCEPT:
             misses += [(abs(float(r)), row.owner) for r, row in zip(f, equations.rows, strict=True) if abs(r) > ACCEPT]
     x = reduced.spread(z)
-    for radius in reduced.system.radius.values():
-        if not x[radius] > 1e-12:
-            misses.append((1.0, ""))
+    misses += [(1.0, "") for _ in range(_vanished(reduced.system, x))]
     misses.sort(key=lambda m: -m[0])
     return x, misses[0][0] if misses else 0.0, misses
+
+
+def _vanished(system: System, x: Floats) -> int:
+    """How many circles and lines would shrink to nothing: a solution that no drafter means."""
+    gone = sum(1 for radius in system.radius.values() if not x[radius] > VANISHED)
+    for (ax, ay), (bx, by) in system.lines.values():
+        if math.hypot(x[bx] - x[ax], x[by] - x[ay]) < VANISHED:
+            gone += 1
+    return gone
 
 
 def _once(sketch: Sketch, values: Mapping[str, float], heavy: dict[str, float] | None = None) -> Solution:
@@ -246,8 +254,7 @@ class Drag:
                 if not worst <= ACCEPT:
                     return geometry(self.sketch, self.system, self.reduced.spread(self.z))
                 trial[free] = part
-            full = self.reduced.spread(trial)
-            if any(not full[i] > 1e-12 for i in self.system.radius.values()):
+            if _vanished(self.system, self.reduced.spread(trial)):
                 break
             self.z = trial
         return geometry(self.sketch, self.system, self.reduced.spread(self.z))

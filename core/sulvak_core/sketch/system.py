@@ -298,15 +298,24 @@ class Builder:
             self.equal(self.radius[one], self.radius[two], c.id)
         elif self._is_line(one) and self._is_line(two) and not {one, two} & {X_AXIS, Y_AXIS}:
             (a, b), (p, q) = self.lines[one], self.lines[two]
-            straight = abs(self.side(a, axis) + self.side(p, axis)) <= abs(self.side(a, axis) + self.side(q, axis))
-            if abs(self.angle(one, axis) + self.angle(two, axis)) < 1e-6 or c.branch == 1:
-                straight = True
-            if not straight or c.branch == -1:
+            if (c.branch or self.mirror_branch(one, two, axis)) == -1:
                 p, q = q, p
             self._mirror(a, p, axis, c.id)
             self._mirror(b, q, axis, c.id)
         else:
             raise self._refuse(c, "two alike things and then the line between them")
+
+    def mirror_branch(self, one: str, two: str, axis: str) -> int:
+        """1 if the start of line ``one`` is mirrored nearest to the start of line ``two``, −1 if to its end."""
+        a, _ = self.lines[one]
+        p, q = self.lines[two]
+        (ax, ay), (bx, by) = (self._at(e) for e in self.lines[axis])
+        size = math.hypot(bx - ax, by - ay) or 1.0
+        nx, ny = -(by - ay) / size, (bx - ax) / size
+        off = 2 * self.side(a, axis)
+        x, y = self._at(a)
+        image = (x - off * nx, y - off * ny)
+        return 1 if math.dist(image, self._at(p)) <= math.dist(image, self._at(q)) else -1
 
     def _mirror(self, p: Pair, q: Pair, axis: str, owner: str) -> None:
         a, b = self.lines[axis]
@@ -433,6 +442,8 @@ def _branch_now(b: Builder, c: Constraint) -> int | None:
         between = b.gap(b.point[f"{one}.c"], b.point[f"{two}.c"])
         r1, r2 = b.data[b.radius[one]], b.data[b.radius[two]]
         return -1 if abs(between - abs(r1 - r2)) < abs(between - r1 - r2) else 1
+    if c.kind == "symmetric" and len(c.refs) == 3 and len(lines) == 3:
+        return b.mirror_branch(*c.refs)
     return None
 
 

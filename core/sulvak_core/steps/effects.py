@@ -15,6 +15,7 @@ from ..part.materials import material
 from ..sheet.notation import parse
 from ..sketch import edit
 from ..sketch.edit import Values
+from ..sketch.model import Dimension
 from ..sketch.words import thing
 from . import commands as c
 from .extrude_step import ExtrudeStep
@@ -330,8 +331,11 @@ def _set_hold(document: Document, command: c.SetHold) -> Outcome:
 # -- sketches -----------------------------------------------------------------------------------
 
 
-def _edited(document: Document, step: SketchStep, change: Callable[[Values], edit.Edit]) -> Outcome:
-    result = change(values_for(document))
+def _edited(
+    document: Document, step: SketchStep, change: Callable[[Values], edit.Edit], known: Document | None = None
+) -> Outcome:
+    """``known`` is the document whose names count, where the change itself brings names."""
+    result = change(values_for(known or document))
     after = _with_step(document, step.model_copy(update={"sketch": result.sketch}))
     return Outcome(after, result.said, result.skipped)
 
@@ -348,12 +352,15 @@ def _sketch_add(document: Document, command: c.SketchAdd) -> Outcome:
     for d in command.dimensions:
         _named_twice(document, d.name)
     inferred = frozenset(command.inferred)
+    named = {"dimensions": [*step.sketch.dimensions, *command.dimensions]}
+    known = _with_step(document, step.model_copy(update={"sketch": step.sketch.model_copy(update=named)}))
     return _edited(
         document,
         step,
         lambda values: edit.add(
             step.sketch, values, command.entities, command.constraints, command.dimensions, inferred
         ),
+        known,
     )
 
 
@@ -373,8 +380,15 @@ def _sketch_dimension(document: Document, command: c.SketchDimension) -> Outcome
         if users:
             raise Refusal(f"“{old.name}” is used in step {document.position(users[0].id)}; change that first.")
     try:
+        fresh = [
+            Dimension.model_validate({**d.model_dump(), **command.changes}) if d.id == command.dimension else d
+            for d in step.sketch.dimensions
+        ]
+        known = _with_step(
+            document, step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fresh})})
+        )
         return _edited(
-            document, step, lambda v: edit.change_dimension(step.sketch, v, command.dimension, command.changes)
+            document, step, lambda v: edit.change_dimension(step.sketch, v, command.dimension, command.changes), known
         )
     except ValidationError as error:
         raise Refusal(f"This dimension cannot take that: {error.errors()[0]['msg']}.") from None

@@ -1,0 +1,35 @@
+"""What one state of a part has and another has not, as meshes for the preview."""
+
+from __future__ import annotations
+
+import hashlib
+
+from ..solid.boolean import combine
+from ..solid.measure import neighbours
+from ..solid.mesh import mesh, packed
+from ..solid.shapes import KernelError, Solid, volume
+from .state import State
+
+Piece = tuple[str, bytes, float]
+
+
+def difference(before: State, after: State) -> dict[str, list[Piece]]:
+    """``added`` and ``removed`` pieces, each (key, packed mesh, volume in mm³). Equal bodies cost nothing."""
+    same = {id(b.solid) for b in before.bodies} & {id(b.solid) for b in after.bodies}
+    old = [b.solid for b in before.bodies if id(b.solid) not in same]
+    new = [b.solid for b in after.bodies if id(b.solid) not in same]
+    return {"added": _pieces(new, old), "removed": _pieces(old, new)}
+
+
+def _pieces(have: list[Solid], lack: list[Solid]) -> list[Piece]:
+    if not have:
+        return []
+    try:
+        left = combine("subtract", have, lack, "preview") if lack else have
+    except KernelError:
+        return []
+    found = []
+    for solid in left:
+        data = packed(mesh(solid, [e for e, _ in neighbours(solid)]))
+        found.append(("p" + hashlib.sha256(data).hexdigest(), data, volume(solid.shape)))
+    return found

@@ -1,0 +1,123 @@
+"""Kernel processes with limits. A crash or a hang costs one piece of work; the process is replaced."""
+
+import logging
+import multiprocessing as mp
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from . import child
+
+log = logging.getLogger("sulvak.kernel")
+CORE = str(Path(__file__).resolve().parent.parent.parent / "core")
+
+
+class KernelFailure(Exception):
+    """Kernel work that came to nothing; the sentence is for the person."""
+
+    def __init__(self, sentence: str) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+
+
+class KernelProcess:
+    """One child process. Not for use by two threads at once."""
+
+    def __init__(self, memory: int) -> None:
+        self.memory = memory
+        self.process: Any = None
+        self.pipe: Any = None
+        self.last_part = ""
+
+    def start(self) -> None:
+        context = mp.get_context("spawn")
+        self.pipe, theirs = context.Pipe()
+        self.process = context.Process(target=child.main, args=(theirs, CORE, self.memory), daemon=True)
+        self.process.start()
+        theirs.close()
+
+    def stop(self) -> None:
+        if self.process is not None:
+            self.process.kill()
+            self.process.join(5)
+            self.pipe.close()
+        self.process = None
+
+    def run(
+        self,
+        request: dict[str, Any],
+        seconds: float,
+        get: Callable[[str], bytes | None],
+        put: Callable[[str, bytes], None],
+        progress: Callable[[int, int], None] | None = None,
+    ) -> Any:
+        """Send a request and serve the child until it answers. Raises KernelFailure."""
+        if self.process is None or not self.process.is_alive():
+            self.stop()
+            self.start()
+        deadline = time.monotonic() + seconds
+        try:
+            self.pipe.send(request)
+            while True:
+                if not self.pipe.poll(max(0.0, deadline - time.monotonic())):
+                    log.warning("kernel work took over %s s and was stopped", seconds)
+                    self.stop()
+                    raise KernelFailure(
+                        f"This took longer than {seconds:.0f} s and was stopped; make the step simpler."
+                    )
+                message = self.pipe.recv()
+                if message[0] == "get":
+                    self.pipe.send(get(message[1]))
+                elif message[0] == "put":
+                    put(message[1], message[2])
+                elif message[0] == "progress" and progress:
+                    progress(message[1], message[2])
+                elif message[0] == "done":
+                    return message[1]
+                elif message[0] == "failed":
+                    raise KernelFailure(message[1])
+        except (EOFError, BrokenPipeError, ConnectionResetError):
+            code = self.process.exitcode if self.process else None
+            log.warning("a kernel process ended in the middle of its work (exit %s)", code)
+            self.stop()
+            raise KernelFailure(
+                "The geometry kernel broke down on this; nothing is lost. Change the step a little and try again."
+            ) from None
+
+
+class Pool:
+    """As many kernel processes as cores. A part goes back to the process that knows it, if that is free."""
+
+    def __init__(self, count: int | None = None, memory: int | None = None) -> None:
+        n = count or settings.KERNEL_PROCESSES
+        self.idle = [KernelProcess(memory or settings.KERNEL_MEMORY) for _ in range(n)]
+        self.free = threading.Condition()
+
+    def call(self, part: str, request: dict[str, Any], seconds: float | None = None, **serve: Any) -> Any:
+        with self.free:
+            while not self.idle:
+                self.free.wait()
+            known = [p for p in self.idle if p.last_part == part]
+            fresh = [p for p in self.idle if not p.last_part]
+            process = (known or fresh or self.idle)[0]
+            self.idle.remove(process)
+        try:
+            process.last_part = part
+            return process.run(request, seconds or settings.KERNEL_SECONDS, **serve)
+        finally:
+            with self.free:
+                self.idle.append(process)
+                self.free.notify()
+
+    def warm(self) -> None:
+        for process in self.idle:
+            if process.process is None:
+                process.start()
+
+    def close(self) -> None:
+        for process in self.idle:
+            process.stop()

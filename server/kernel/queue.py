@@ -1,0 +1,29 @@
+"""Asking for kernel work: jobs in PostgreSQL, serialised per part."""
+
+from typing import Any
+from uuid import UUID
+
+from procrastinate.contrib.django import app
+
+BUILD, PREVIEW, EXPORT = 10, 50, 30  # priorities; the higher goes first
+
+
+def ask_for_build(part_id: UUID) -> None:
+    """A build of whatever is the newest version when the job starts. Part of the caller's transaction."""
+    app.configure_task("kernel.build", lock=f"part:{part_id}", priority=BUILD).defer(part=str(part_id))
+
+
+def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, Any]) -> None:
+    app.configure_task("kernel.preview", lock=f"preview:{part_id}:{window}", priority=PREVIEW).defer(
+        part=str(part_id), window=window, turn=turn, command=command
+    )
+
+
+def ask_for_export(part_id: UUID, version: int, form: str, key: str) -> None:
+    app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
+        part=str(part_id), version=version, form=form, key=key
+    )
+
+
+def ask_for_pages(file_id: int, key: str, page: int | None) -> None:
+    app.configure_task("kernel.pages", lock=f"pages:{key}", priority=EXPORT).defer(file=file_id, key=key, page=page)

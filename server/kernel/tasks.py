@@ -1,0 +1,149 @@
+"""The jobs. They hold no kernel themselves: they load, ask a kernel process, store and tell."""
+
+import logging
+from typing import Any
+
+from django.db import close_old_connections, transaction
+from procrastinate.contrib.django import app
+
+from live.events import tell
+from parts.models import PartRecord
+from sulvak_core.steps.registry import load
+
+from .models import Artifact, BuildRecord, PreviewTurn
+from .pool import KernelFailure, Pool
+
+log = logging.getLogger("sulvak.kernel")
+_pool: Pool | None = None
+
+
+def pool() -> Pool:
+    global _pool
+    if _pool is None:
+        _pool = Pool()
+    return _pool
+
+
+def get_kept(key: str) -> bytes | None:
+    row = Artifact.objects.filter(key="k" + key).only("data").first()
+    return bytes(row.data) if row else None
+
+
+def put_kept(key: str, data: bytes) -> None:
+    Artifact.objects.get_or_create(key="k" + key, defaults={"kind": "solids", "data": data})
+
+
+def _call(part: str, request: dict[str, Any], progress: Any = None) -> Any:
+    return pool().call(part, request, get=get_kept, put=put_kept, progress=progress)
+
+
+@app.task(name="kernel.build")
+def build(part: str) -> None:
+    """Build the newest version of a part and tell whoever looks at it."""
+    close_old_connections()
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None:
+        return
+    known = BuildRecord.objects.filter(part=record).only("version").first()
+    if known and known.version >= record.version:
+        return
+    version = record.version
+
+    def progress(i: int, n: int) -> None:
+        if n > 5:
+            tell(part, {"kind": "building", "version": version, "done": i, "of": n})
+
+    try:
+        made = _call(part, {"do": "build", "document": record.document, "outline": True}, progress)
+    except KernelFailure as failure:
+        _unbuilt(record, version, failure.sentence)
+        tell(part, {"kind": "built", "version": version})
+        return
+    with transaction.atomic():
+        bodies = []
+        for key, head, mesh in made["bodies"]:
+            Artifact.objects.get_or_create(key=key, defaults={"kind": "mesh", "head": head, "data": mesh})
+            bodies.append(key)
+        BuildRecord.objects.update_or_create(
+            part=record,
+            defaults={
+                "version": version,
+                "figures": made["figures"],
+                "bodies": bodies,
+                "outline": made["outline"],
+            },
+        )
+    tell(part, {"kind": "built", "version": version})
+
+
+def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
+    """The kernel broke down: the pictures stay, the figures say what happened."""
+    old = BuildRecord.objects.filter(part=record).first()
+    figures = dict(old.figures) if old else {"steps": [], "mass": None, "callouts": [], "failed": []}
+    figures["broken"] = sentence
+    BuildRecord.objects.update_or_create(
+        part=record,
+        defaults={"version": version, "figures": figures, "bodies": old.bodies if old else []},
+    )
+
+
+@app.task(name="kernel.preview")
+def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
+    """Try a command on the newest version without storing it; skipped if a newer preview was asked for."""
+    close_old_connections()
+    newest = PreviewTurn.objects.filter(part_id=part, window=window).values_list("turn", flat=True).first()
+    if newest is not None and newest > turn:
+        return
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None:
+        return
+    answer: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
+    try:
+        made = _call(part, {"do": "preview", "document": record.document, "command": command})
+        keys: dict[str, list[str]] = {}
+        for side, pieces in made["difference"].items():
+            for key, data, _volume in pieces[:40]:
+                Artifact.objects.get_or_create(key=key, defaults={"kind": "preview", "data": data})
+                keys.setdefault(side, []).append(key)
+        steps = [
+            {k: s[k] for k in ("id", "state", "said", "offers", "volume_change", "mass_change")}
+            for s in made["figures"]["steps"]
+        ]
+        mass = made["figures"]["mass"]
+        answer |= {"steps": steps, "mass": mass["mass"], "volume": mass["volume"], **keys}
+    except KernelFailure as failure:
+        answer["sentence"] = failure.sentence
+    tell(part, answer)
+
+
+@app.task(name="kernel.export")
+def export(part: str, version: int, form: str, key: str) -> None:
+    """Write a file of the part's present version and keep it under ``key``."""
+    close_old_connections()
+    if Artifact.objects.filter(key=key).exists():
+        return
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None or record.version != version:
+        return
+    load(record.document)
+    try:
+        data = _call(part, {"do": "export", "form": form, "document": record.document})
+        Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data})
+    except KernelFailure as failure:
+        Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
+
+
+@app.task(name="kernel.pages")
+def pages(file: int, key: str, page: int | None = None) -> None:
+    """Read a PDF sheet in a process with limits: its page sizes, or one page as a picture."""
+    from parts.models import StoredFile
+
+    close_old_connections()
+    stored = StoredFile.objects.get(pk=file)
+    request = {"do": "pages" if page is None else "page", "data": bytes(stored.data), "page": page}
+    try:
+        made = _call(f"file:{file}", request)
+        fields = {"kind": "pages", "head": made, "data": b""} if page is None else {"kind": "page", "data": made}
+    except KernelFailure as failure:
+        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=fields)

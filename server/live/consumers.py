@@ -1,0 +1,118 @@
+"""The live channel of one open part: drags answered as they happen, previews, builds, who is here."""
+
+import asyncio
+import logging
+import time
+from typing import Any
+from uuid import uuid4
+
+from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncJsonWebsocketConsumer
+
+from kernel.models import PreviewTurn
+from kernel.queue import ask_for_preview
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch.model import Sketch
+from sulvak_core.sketch.solve import Drag
+from sulvak_core.steps.effects import values_for
+from sulvak_core.steps.registry import load
+from sulvak_core.steps.sketch_step import SketchStep
+from workspaces.access import NotAllowed, NotThere, part_for
+
+from .events import Listener, group, tell
+
+log = logging.getLogger("sulvak.live")
+PRESENT: dict[str, dict[str, str]] = {}  # part → channel → name, in this web process
+
+
+class PartChannel(AsyncJsonWebsocketConsumer):
+    async def connect(self) -> None:
+        self.part = str(self.scope["url_route"]["kwargs"]["part"])
+        self.window = uuid4().hex
+        self.drag: Drag | None = None
+        self.role = ""
+        try:
+            _, self.role = await database_sync_to_async(part_for)(self.scope["user"], self.part)
+        except NotThere:
+            await self.close(4404)
+            return
+        Listener.ensure()
+        await self.channel_layer.group_add(group(self.part), self.channel_name)
+        await self.accept()
+        PRESENT.setdefault(self.part, {})[self.window] = self.scope["user"].get_username()
+        await self.send_json({"kind": "hello", "window": self.window})
+        await self._presence()
+
+    async def disconnect(self, code: int) -> None:
+        await self.channel_layer.group_discard(group(self.part), self.channel_name)
+        if PRESENT.get(self.part, {}).pop(self.window, None) is not None:
+            await self._presence()
+
+    async def _presence(self) -> None:
+        people = sorted(set(PRESENT.get(self.part, {}).values()))
+        event = {"kind": "present", "people": people}
+        await self.channel_layer.group_send(group(self.part), {"type": "part.event", "event": event})
+
+    async def part_event(self, message: dict[str, Any]) -> None:
+        event = message["event"]
+        if event.get("window") in (None, self.window):
+            await self.send_json(event)
+
+    async def receive_json(self, content: Any, **kwargs: Any) -> None:
+        handlers = {
+            "drag_start": self._drag_start,
+            "drag": self._drag,
+            "drag_end": self._drag_end,
+            "preview": self._preview,
+        }
+        handler = handlers.get(content.get("kind", "")) if isinstance(content, dict) else None
+        if handler is None:
+            return
+        try:
+            await handler(content)
+        except Refusal as refusal:
+            await self.send_json({"kind": "refused", "sentence": refusal.sentence, "turn": content.get("turn")})
+        except (NotThere, NotAllowed):
+            await self.close(4404)
+        except (KeyError, TypeError, ValueError):
+            await self.send_json({"kind": "refused", "sentence": "This request cannot be read."})
+
+    # -- dragging: solved here as the pointer moves, stored as one command when it is let go --------
+
+    async def _drag_start(self, content: dict[str, Any]) -> None:
+        record, _ = await database_sync_to_async(part_for)(self.scope["user"], self.part, "editor")
+        document = load(record.document)
+        step = document.step(str(content["step"]))
+        if not isinstance(step, SketchStep):
+            raise Refusal("This sketch is no longer in the route.")
+        sketch: Sketch = step.sketch
+        values = values_for(document).all(sketch)
+        self.drag = Drag(sketch, values, str(content["ref"]))
+
+    async def _drag(self, content: dict[str, Any]) -> None:
+        if self.drag is None:
+            return
+        x, y = float(content["x"]), float(content["y"])
+        started = time.perf_counter()
+        moved = await asyncio.to_thread(self.drag.to, x, y)
+        entities = [e.model_dump(mode="json") for e in moved.entities]
+        took = (time.perf_counter() - started) * 1000
+        await self.send_json({"kind": "dragged", "turn": content.get("turn"), "entities": entities, "ms": took})
+
+    async def _drag_end(self, content: dict[str, Any]) -> None:
+        self.drag = None
+
+    # -- previews ------------------------------------------------------------------------------------
+
+    async def _preview(self, content: dict[str, Any]) -> None:
+        turn, command = int(content["turn"]), content.get("command")
+        await database_sync_to_async(self._ask)(turn, command)
+
+    def _ask(self, turn: int, command: dict[str, Any] | None) -> None:
+        record, _ = part_for(self.scope["user"], self.part, "editor")
+        PreviewTurn.objects.update_or_create(part=record, window=self.window, defaults={"turn": turn})
+        if command is not None:
+            ask_for_preview(record.pk, self.window, turn, command)
+
+
+__all__ = ["PartChannel", "tell"]

@@ -1,0 +1,355 @@
+"""A part over HTTP: its document, commands, undo, builds, meshes and files."""
+
+import hashlib
+import json
+import time
+from functools import lru_cache
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema
+
+from kernel.models import Artifact, BuildRecord
+from kernel.queue import ask_for_build, ask_for_export
+from sulvak_core.exchange import part_file
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sheet.notation import parse, said
+from sulvak_core.steps.commands import Command
+from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.sketch_step import SketchStep
+from sulvak_core.steps.sketch_view import motions, sketch_view
+from workspaces.access import part_for
+
+from .log import carry_out, described, stacks, step_back, step_forward
+from .models import PartRecord
+
+router = Router()
+EXPORT_SECONDS = 60.0
+
+
+class CommandIn(Schema):
+    """A command and the version of the part it was given for."""
+
+    version: int
+    command: Command
+
+
+class SeenIn(Schema):
+    version: int
+
+
+class RegionOut(Schema):
+    path: str
+    around: list[str]
+    at: tuple[float, float]
+    area: float
+    default: bool
+
+
+class SketchOut(Schema):
+    """A sketch's state: freedom, loose entities, closed regions, what its dimensions measure, ties in words."""
+
+    freedom: int
+    loose: list[str]
+    said: str
+    regions: list[RegionOut]
+    open_ends: list[tuple[float, float]]
+    area: float
+    measures: dict[str, float]
+    words: dict[str, str]
+
+
+class CalloutOut(Schema):
+    kind: str
+    said: str
+    typed: str
+
+
+class PartOut(Schema):
+    id: UUID
+    workspace: int
+    version: int
+    role: str | None
+    can_undo: bool
+    can_redo: bool
+    document: Document
+    sketches: dict[str, SketchOut]
+    callouts: dict[str, CalloutOut]
+    said: list[str] = []
+
+
+class MotionOut(Schema):
+    said: str
+    entities: list[str]
+    points: dict[str, tuple[float, float]]
+    radii: dict[str, float]
+
+
+class FaceOut(Schema):
+    origins: list[str]
+    ring: list[str]
+    near: tuple[float, float, float]
+    said: str
+    measure: str
+    kind: str
+    normal: tuple[float, float, float] | None
+    area: float
+
+
+class EdgeOut(Schema):
+    faces: list[int]
+    kind: str
+    length: float
+    radius: float | None
+
+
+class BodyOut(Schema):
+    key: str
+    id: str
+    title: str
+    colour: str
+    faces: list[FaceOut]
+    edges: list[EdgeOut]
+    triangles: int
+
+
+class FrameOut(Schema):
+    origin: tuple[float, float, float]
+    x: tuple[float, float, float]
+    y: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+
+class StepOut(Schema):
+    id: str
+    number: int
+    state: str
+    sentence: str
+    said: str
+    volume_change: float | None
+    mass_change: float | None
+    offers: dict[str, Any]
+    frame: FrameOut | None
+
+
+class BodyMassOut(Schema):
+    id: str
+    title: str
+    material: str
+    volume: float
+    area: float
+    centre: list[float]
+    mass: float | None
+    inertia: list[list[float]] | None
+
+
+class TargetOut(Schema):
+    grams: float
+    tolerance: float
+
+
+class MassOut(Schema):
+    """mm, mm², mm³, g, g·mm²."""
+
+    bodies: list[BodyMassOut]
+    volume: float
+    area: float
+    centre: list[float]
+    mass: float | None
+    inertia: list[list[float]] | None
+    target: TargetOut | None
+    within: bool | None
+
+
+class VerdictOut(Schema):
+    callout: str
+    number: int
+    state: str
+    said: str
+    measured: float | None
+    nominal: float | None
+    lower: float
+    upper: float
+    count: int | None
+
+
+class BuildOut(Schema):
+    """The newest finished build. ``ready`` says whether it is of the part's present version."""
+
+    version: int
+    ready: bool
+    broken: str = ""
+    steps: list[StepOut] = []
+    mass: MassOut | None = None
+    callouts: list[VerdictOut] = []
+    bodies: list[BodyOut] = []
+
+
+@lru_cache(maxsize=512)
+def _sketch_view(text: str) -> dict[str, Any]:
+    data = json.loads(text)
+    document = load(data)
+    step = document.steps[0]
+    assert isinstance(step, SketchStep)
+    return sketch_view(document, step)
+
+
+def _view_of(document: Document, step: SketchStep) -> dict[str, Any]:
+    """A sketch's state, remembered by the content it follows from."""
+    from sulvak_core.steps.effects import values_for
+
+    values = values_for(document)
+    # dimensions as plain values: then nothing else in the document matters
+    fixed = [
+        d.model_copy(update={"expr": f"{values.of(d)!r}" + ("°" if d.kind == "angle" else " mm"), "name": ""})
+        if d.driving
+        else d
+        for d in step.sketch.dimensions
+    ]
+    alone = SketchStep(id="s1", on={"kind": "datum", "plane": "top"}, sketch=step.sketch)
+    alone = alone.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fixed})})
+    small = Document(name="x", unit=document.unit, steps=[alone])
+    return _sketch_view(small.model_dump_json())
+
+
+def part_view(part: PartRecord, role: str | None, told: list[str] | None = None) -> dict[str, Any]:
+    """Everything the board needs of a part except its build."""
+    document = load(part.document)
+    undo, redo = stacks(part)
+    return {
+        "id": part.pk,
+        "workspace": part.workspace_id,
+        "version": part.version,
+        "role": role,
+        "can_undo": bool(undo),
+        "can_redo": bool(redo),
+        "document": part.document,
+        "sketches": {s.id: _view_of(document, s) for s in document.steps if isinstance(s, SketchStep)},
+        "callouts": {
+            b.id: {"kind": r.kind, "said": said(r), "typed": r.typed}
+            for b in document.callouts
+            for r in [parse(b.text, document.unit)]
+        },
+        "said": told or [],
+    }
+
+
+@router.get("/parts/{part_id}", response=PartOut)
+def get_part(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
+    part, role = part_for(request.user, part_id)
+    return part_view(part, role)
+
+
+@router.post("/parts/{part_id}/commands", response=PartOut)
+def command(request: HttpRequest, part_id: UUID, data: CommandIn) -> dict[str, Any]:
+    _, role = part_for(request.user, part_id, "editor")
+    raw = data.command.model_dump(mode="json", exclude_unset=True)
+    part, outcome = carry_out(part_id, data.version, {"do": data.command.do, **raw}, request.user)
+    return part_view(part, role, outcome.said)
+
+
+@router.post("/parts/{part_id}/undo", response=PartOut)
+def undo(request: HttpRequest, part_id: UUID, data: SeenIn) -> dict[str, Any]:
+    _, role = part_for(request.user, part_id, "editor")
+    return part_view(step_back(part_id, data.version, request.user), role)
+
+
+@router.post("/parts/{part_id}/redo", response=PartOut)
+def redo(request: HttpRequest, part_id: UUID, data: SeenIn) -> dict[str, Any]:
+    _, role = part_for(request.user, part_id, "editor")
+    return part_view(step_forward(part_id, data.version, request.user), role)
+
+
+class HistoryOut(Schema):
+    version: int
+    kind: str
+    what: str
+    who: str
+    at: str
+
+
+@router.get("/parts/{part_id}/history", response=list[HistoryOut])
+def history(request: HttpRequest, part_id: UUID) -> list[dict[str, Any]]:
+    part, _ = part_for(request.user, part_id)
+    return [described(e) for e in part.log.select_related("user").order_by("-version")[:200]]
+
+
+@router.get("/parts/{part_id}/sketches/{step}/motions", response=list[MotionOut])
+def free_motions(request: HttpRequest, part_id: UUID, step: str) -> list[dict[str, Any]]:
+    part, _ = part_for(request.user, part_id)
+    document = load(part.document)
+    found = document.step(step)
+    if not isinstance(found, SketchStep):
+        raise Refusal("This sketch is no longer in the route.")
+    return motions(document, found)
+
+
+@router.get("/parts/{part_id}/build", response=BuildOut)
+def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
+    part, _ = part_for(request.user, part_id)
+    record = BuildRecord.objects.filter(part=part).first()
+    if record is None or record.version != part.version:
+        ask_for_build(part.pk)
+    if record is None:
+        return {"version": 0, "ready": False}
+    heads = {a.key: a.head for a in Artifact.objects.filter(key__in=record.bodies).only("key", "head")}
+    return {
+        **record.figures,
+        "version": record.version,
+        "ready": record.version == part.version,
+        "bodies": [{"key": key, **heads[key]} for key in record.bodies if key in heads],
+    }
+
+
+@router.get("/parts/{part_id}/mesh/{key}")
+def get_mesh(request: HttpRequest, part_id: UUID, key: str) -> HttpResponse:
+    """A body's packed mesh (see sulvak_core.solid.mesh); its key never means anything else."""
+    part_for(request.user, part_id)
+    row = Artifact.objects.filter(key=key, kind__in=("mesh", "preview")).first()
+    if row is None:
+        return HttpResponse(status=404)
+    response = HttpResponse(bytes(row.data), content_type="application/octet-stream")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+def _attachment(data: bytes, media_type: str, name: str) -> HttpResponse:
+    response = HttpResponse(data, content_type=media_type)
+    safe = "".join(c if (c.isalnum() and c.isascii()) or c in "-_." else "-" for c in name)
+    response["Content-Disposition"] = f'attachment; filename="{safe}"'
+    return response
+
+
+@router.get("/parts/{part_id}/file")
+def get_file(request: HttpRequest, part_id: UUID) -> HttpResponse:
+    """The part's own file (docs/part-file.md)."""
+    part, _ = part_for(request.user, part_id)
+    document = load(part.document)
+    return _attachment(part_file.write(document).encode(), "application/json", f"{document.name}.sulvak.json")
+
+
+@router.get("/parts/{part_id}/export/{form}")
+def get_export(request: HttpRequest, part_id: UUID, form: str) -> HttpResponse:
+    """The part as it is now in STEP or STL, written by a kernel worker."""
+    part, _ = part_for(request.user, part_id)
+    kinds = {"step": ("model/step", "step"), "stl": ("model/stl", "stl")}
+    if form not in kinds:
+        raise Refusal("Sulvak writes STEP and STL here.")
+    media_type, ending = kinds[form]
+    content = json.dumps(part.document, sort_keys=True)
+    key = "x" + hashlib.sha256(f"{form} {content}".encode()).hexdigest()
+    row = Artifact.objects.filter(key=key).first()
+    if row is None:
+        ask_for_export(part.pk, part.version, form, key)
+    started = time.monotonic()
+    while row is None:
+        if time.monotonic() - started > EXPORT_SECONDS:
+            raise Refusal("Writing this file takes long; try again in a minute.")
+        time.sleep(0.03)
+        row = Artifact.objects.filter(key=key).first()
+    if row.kind == "failure":
+        sentence = row.head
+        row.delete()
+        raise Refusal(sentence)
+    return _attachment(bytes(row.data), media_type, f"{part.document['name']}.{ending}")

@@ -1,0 +1,215 @@
+"""The library over HTTP: who one is, workspaces, parts as cards, new, import, copy, archive."""
+
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Form, Router, Schema
+from ninja.files import UploadedFile
+
+from kernel.models import BuildRecord
+from kernel.queue import ask_for_build
+from sulvak_core.exchange import part_file
+from sulvak_core.part.errors import Refusal
+from sulvak_core.part.materials import LIBRARY, material
+from sulvak_core.sketch.freedom import freedom
+from sulvak_core.steps.effects import values_for
+from sulvak_core.steps.registry import Document, load, to_json
+from sulvak_core.steps.sketch_step import SketchStep
+from workspaces.access import part_for, workspace_for
+from workspaces.models import Membership
+
+from .models import PartRecord, StoredFile
+
+router = Router()
+
+
+class WorkspaceOut(Schema):
+    id: int
+    name: str
+    role: str
+
+
+class MeOut(Schema):
+    name: str | None
+    workspaces: list[WorkspaceOut]
+    demo: dict[str, str] | None
+
+
+class CardOut(Schema):
+    id: UUID
+    workspace: int
+    name: str
+    number: str
+    revision: str
+    material: str
+    archived: bool
+    has_sheet: bool
+    steps: int
+    freedom: int | None
+    proven: int
+    callouts: int
+    failed: int
+    mass: float | None
+    target: float | None
+    within: bool | None
+    picture: int | None
+
+
+class NewPart(Schema):
+    workspace: int
+    name: str
+    number: str = ""
+    unit: str = "mm"
+    material: str = ""
+
+
+class MadeOut(Schema):
+    id: UUID
+
+
+class MaterialOut(Schema):
+    name: str
+    density: float
+    source: str
+
+
+@router.get("/me", response=MeOut, auth=None)
+def me(request: HttpRequest) -> dict[str, Any]:
+    """Who is signed in; the demo's sign-in when the server runs the demo."""
+    demo = {"name": "wren", "password": "kite-and-ballast"} if settings.DEMO else None
+    if not request.user.is_authenticated:
+        return {"name": None, "workspaces": [], "demo": demo}
+    rows = Membership.objects.filter(user=request.user).select_related("workspace").order_by("workspace__name")
+    found = [{"id": m.workspace_id, "name": m.workspace.name, "role": m.role} for m in rows]
+    return {"name": request.user.get_username(), "workspaces": found, "demo": demo}
+
+
+@router.get("/materials", response=list[MaterialOut])
+def materials(request: HttpRequest) -> list[Any]:
+    return [{"name": m.name, "density": m.density, "source": m.source} for m in LIBRARY]
+
+
+def _card(part: PartRecord) -> dict[str, Any]:
+    document = load(part.document)
+    build = getattr(part, "build", None)
+    figures = build.figures if build else {}
+    mass = figures.get("mass") or {}
+    verdicts = figures.get("callouts", [])
+    values = values_for(document)
+    left: int | None = None
+    for step in document.steps:
+        if isinstance(step, SketchStep) and step.sketch.entities:
+            left = (left or 0) + freedom(step.sketch, values.all(step.sketch), with_motions=False).count
+    return {
+        "id": part.pk,
+        "workspace": part.workspace_id,
+        "name": document.name,
+        "number": document.number,
+        "revision": document.revision,
+        "material": document.material,
+        "archived": part.archived,
+        "has_sheet": document.sheet is not None,
+        "steps": len(document.steps),
+        "freedom": left,
+        "proven": sum(v["state"] == "proven" for v in verdicts),
+        "callouts": sum(v["state"] not in ("note", "reference") for v in verdicts),
+        "failed": len(figures.get("failed", [])),
+        "mass": mass.get("mass"),
+        "target": document.target_mass.grams if document.target_mass else None,
+        "within": mass.get("within"),
+        "picture": build.version if build and build.outline else None,
+    }
+
+
+@router.get("/workspaces/{workspace}/parts", response=list[CardOut])
+def parts(request: HttpRequest, workspace: int, search: str = "", archived: bool = False) -> list[dict[str, Any]]:
+    """The parts of a workspace as cards; ``search`` looks at name, number, description and material."""
+    workspace_for(request.user, workspace)
+    rows = PartRecord.objects.filter(workspace_id=workspace, archived=archived).select_related("build")
+    cards = []
+    for part in rows[:500]:
+        text = " ".join(str(part.document.get(k, "")) for k in ("name", "number", "description", "material")).lower()
+        if all(word in text for word in search.lower().split()):
+            cards.append(_card(part))
+    return cards
+
+
+@router.get("/parts/{part_id}/picture")
+def picture(request: HttpRequest, part_id: UUID) -> HttpResponse:
+    """The part's outline as SVG."""
+    part, _ = part_for(request.user, part_id)
+    record = BuildRecord.objects.filter(part=part).only("outline").first()
+    if record is None or not record.outline:
+        return HttpResponse(status=404)
+    svg = record.outline.replace("<path ", '<path fill="none" stroke="#1E2A44" stroke-width="1.1" ', 1)
+    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "private, max-age=60"})
+
+
+def create(workspace_id: int, document: Document) -> PartRecord:
+    """A new part with this document, waiting for its first build."""
+    with transaction.atomic():
+        part = PartRecord.objects.create(workspace_id=workspace_id, document=to_json(document))
+        ask_for_build(part.pk)
+    return part
+
+
+@router.post("/parts", response=MadeOut)
+def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
+    workspace_for(request.user, data.workspace, "editor")
+    if not data.name.strip():
+        raise Refusal("Give the part a name first.")
+    if data.material and material(data.material) is None:
+        raise Refusal("Choose a material from the list.")
+    if data.unit not in ("mm", "in"):
+        raise Refusal("The unit of a part is mm or in.")
+    fields = {"name": data.name.strip(), "number": data.number, "unit": data.unit, "material": data.material}
+    return {"id": create(data.workspace, load(fields)).pk}
+
+
+@router.post("/parts/import", response=MadeOut)
+def import_part(request: HttpRequest, workspace: Form[int], file: File[UploadedFile]) -> dict[str, Any]:
+    """A part file made by Sulvak, or written by hand after docs/part-file.md."""
+    workspace_for(request.user, workspace, "editor")
+    if (file.size or 0) > settings.UPLOAD_LIMIT:
+        raise Refusal("This file is larger than 20 MB; a part file is far smaller.")
+    document = part_file.read(file.read())
+    if document.sheet and not _has_file(workspace, document.sheet.sha256):
+        document = document.model_copy(update={"sheet": None})
+    return {"id": create(workspace, document).pk}
+
+
+def _has_file(workspace: int, sha256: str) -> bool:
+    return StoredFile.objects.filter(workspace_id=workspace, sha256=sha256).exists()
+
+
+class CopyIn(Schema):
+    name: str = ""
+    empty: bool = False
+
+
+@router.post("/parts/{part_id}/copy", response=MadeOut)
+def copy_part(request: HttpRequest, part_id: UUID, data: CopyIn) -> dict[str, Any]:
+    """A copy as a part of its own; ``empty`` keeps the sheet and its callouts but no steps."""
+    part, _ = part_for(request.user, part_id, "editor")
+    document = load(part.document)
+    update: dict[str, Any] = {"name": data.name.strip() or f"{document.name} copy"}
+    if data.empty:
+        loose = [b.model_copy(update={"link": None}) for b in document.callouts]
+        update |= {"steps": [], "hold": None, "values": [], "callouts": loose}
+    fresh = load({**to_json(document.model_copy(update=update))})
+    return {"id": create(part.workspace_id, fresh).pk}
+
+
+class ArchiveIn(Schema):
+    archived: bool
+
+
+@router.post("/parts/{part_id}/archive", response=MadeOut)
+def archive(request: HttpRequest, part_id: UUID, data: ArchiveIn) -> dict[str, Any]:
+    part, _ = part_for(request.user, part_id, "editor")
+    part.archived = data.archived
+    part.save(update_fields=["archived"])
+    return {"id": part.pk}

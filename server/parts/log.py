@@ -1,0 +1,136 @@
+"""Changing a part: every command in one transaction with its new version, guarded by the version the client saw."""
+
+from typing import Any
+from uuid import UUID
+
+import jsonpatch
+from django.db import transaction
+
+from kernel.queue import ask_for_build
+from sulvak_core.part.errors import Refusal
+from sulvak_core.steps import commands
+from sulvak_core.steps.effects import Outcome, apply
+from sulvak_core.steps.registry import load, to_json
+
+from .models import LogEntry, PartRecord
+
+
+class Stale(Exception):
+    """The client spoke of an older version; ``happened`` is what was done meanwhile."""
+
+    def __init__(self, part: PartRecord, happened: list[dict[str, Any]]) -> None:
+        super().__init__(part.version)
+        self.part, self.happened = part, happened
+
+
+def _locked(part_id: UUID, seen: int) -> PartRecord:
+    part = PartRecord.objects.select_for_update().get(pk=part_id)
+    if part.version != seen:
+        entries = part.log.filter(version__gt=seen).select_related("user")[:50]
+        raise Stale(part, [described(e) for e in entries])
+    return part
+
+
+def described(entry: LogEntry) -> dict[str, Any]:
+    """A log entry for the screen."""
+    return {
+        "version": entry.version,
+        "kind": entry.kind,
+        "what": words(entry.command),
+        "who": entry.user.get_username() if entry.user else "",
+        "at": entry.at.isoformat(),
+    }
+
+
+_WORDS = {
+    "set_part": "changed the part's data",
+    "add_step": "added a step",
+    "set_step": "changed a step",
+    "delete_step": "deleted a step",
+    "move_step": "moved a step",
+    "set_hold": "moved the hold point",
+    "sketch_add": "drew in a sketch",
+    "sketch_dimension": "changed a dimension",
+    "sketch_drag": "dragged in a sketch",
+    "sketch_delete": "deleted in a sketch",
+    "sketch_construction": "changed construction lines",
+    "set_value": "changed a named value",
+    "delete_value": "deleted a named value",
+    "set_sheet": "changed the sheet",
+    "set_callout": "changed a callout",
+    "delete_callout": "deleted a callout",
+    "link_callout": "linked a callout",
+}
+
+
+def words(command: dict[str, Any]) -> str:
+    return _WORDS.get(command.get("do", ""), "made the part")
+
+
+def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> None:
+    before = part.document
+    part.version += 1
+    part.document = after
+    part.save(update_fields=["version", "document", "changed"])
+    LogEntry.objects.create(
+        part=part,
+        version=part.version,
+        user=user,
+        forward=jsonpatch.make_patch(before, after).patch,
+        backward=jsonpatch.make_patch(after, before).patch,
+        **entry,
+    )
+    ask_for_build(part.pk)
+
+
+def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecord, Outcome]:
+    """Apply a command to the version the client saw. Raises Refusal or Stale; either changes nothing."""
+    command = commands.read(data)
+    with transaction.atomic():
+        part = _locked(part_id, seen)
+        outcome = apply(load(part.document), command)
+        after = to_json(outcome.document)
+        if after != part.document:
+            _store(part, after, user, kind="command", command=command.model_dump(mode="json", exclude_unset=True))
+    return part, outcome
+
+
+def stacks(part: PartRecord) -> tuple[list[int], list[int]]:
+    """Versions that can be undone and redone, the next one last."""
+    undo: list[int] = []
+    redo: list[int] = []
+    for kind, version, target in part.log.values_list("kind", "version", "target"):
+        if kind == "command":
+            undo.append(version)
+            redo.clear()
+        elif kind == "undo":
+            redo.append(undo.pop())
+        else:
+            undo.append(redo.pop())
+        assert target is None or target in (undo + redo)
+    return undo, redo
+
+
+def step_back(part_id: UUID, seen: int, user: Any) -> PartRecord:
+    """Undo the newest change that is not undone yet."""
+    return _travel(part_id, seen, user, "undo")
+
+
+def step_forward(part_id: UUID, seen: int, user: Any) -> PartRecord:
+    """Redo what was undone last."""
+    return _travel(part_id, seen, user, "redo")
+
+
+def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:
+    with transaction.atomic():
+        part = _locked(part_id, seen)
+        undo, redo = stacks(part)
+        pile = undo if kind == "undo" else redo
+        if not pile:
+            raise Refusal(f"There is nothing to {kind}.")
+        entry = part.log.get(version=pile[-1])
+        patch = entry.backward if kind == "undo" else entry.forward
+        after = jsonpatch.apply_patch(part.document, patch)
+        load(after)
+        _store(part, after, user, kind=kind, command=entry.command, target=entry.version)
+    return part

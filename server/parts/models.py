@@ -1,0 +1,55 @@
+"""Parts, their command log, and stored files."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from workspaces.models import Workspace
+
+
+class PartRecord(models.Model):
+    """A part: its document as it is now, and the version that says which that is."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="parts")
+    version = models.PositiveIntegerField(default=0)
+    document = models.JSONField()
+    archived = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed"]
+
+
+class LogEntry(models.Model):
+    """One change of a part, in order. ``forward`` and ``backward`` are JSON patches (RFC 6902) between versions,
+    so any version can be had again whatever later releases make of a command."""
+
+    KINDS = [("command", "command"), ("undo", "undo"), ("redo", "redo")]
+    part = models.ForeignKey(PartRecord, on_delete=models.CASCADE, related_name="log")
+    version = models.PositiveIntegerField()
+    kind = models.CharField(max_length=8, choices=KINDS)
+    command = models.JSONField()
+    forward = models.JSONField()
+    backward = models.JSONField()
+    target = models.PositiveIntegerField(null=True)  # the version an undo or redo speaks of
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["version"]
+        constraints = [models.UniqueConstraint(fields=["part", "version"], name="one_entry_a_version")]
+
+
+class StoredFile(models.Model):
+    """An uploaded file, by its content, within a workspace."""
+
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE)
+    sha256 = models.CharField(max_length=64)
+    media_type = models.CharField(max_length=60)
+    data = models.BinaryField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "sha256"], name="one_file_a_content")]

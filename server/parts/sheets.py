@@ -1,0 +1,84 @@
+"""Sheets over HTTP: uploading a drawing and showing its pages."""
+
+import hashlib
+import time
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Form, Router
+from ninja.files import UploadedFile
+
+from kernel.models import Artifact
+from kernel.queue import ask_for_pages
+from sulvak_core.part.errors import Refusal
+from sulvak_core.steps.registry import load
+from workspaces.access import part_for
+
+from .api import PartOut, part_view
+from .log import carry_out
+from .models import StoredFile
+from .sheet_files import recognise
+
+router = Router()
+PAGE_SECONDS = 40.0
+
+
+def _made(stored: StoredFile, page: int | None) -> Artifact:
+    """What a kernel process made of a PDF: its page sizes, or one page."""
+    key = "s" + hashlib.sha256(f"{stored.sha256} {page}".encode()).hexdigest()
+    row = Artifact.objects.filter(key=key).first()
+    if row is None:
+        ask_for_pages(stored.pk, key, page)
+    started = time.monotonic()
+    while row is None:
+        if time.monotonic() - started > PAGE_SECONDS:
+            raise Refusal("Reading this PDF takes long; try again in a minute.")
+        time.sleep(0.03)
+        row = Artifact.objects.filter(key=key).first()
+    if row.kind == "failure":
+        sentence = row.head
+        row.delete()
+        raise Refusal(sentence)
+    return row
+
+
+@router.post("/parts/{part_id}/sheet", response=PartOut)
+def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[UploadedFile]) -> dict[str, Any]:
+    """Put a drawing (SVG, PNG, JPG or PDF) beside the model."""
+    part, role = part_for(request.user, part_id, "editor")
+    if (file.size or 0) > settings.UPLOAD_LIMIT:
+        raise Refusal("This drawing is larger than 20 MB; save it smaller and try again.")
+    data = file.read()
+    media_type, pages = recognise(data)
+    digest = hashlib.sha256(data).hexdigest()
+    stored, _ = StoredFile.objects.get_or_create(
+        workspace_id=part.workspace_id, sha256=digest, defaults={"media_type": media_type, "data": data}
+    )
+    if pages is None:
+        pages = _made(stored, None).head
+    sheet = {"name": (file.name or "sheet")[:200], "sha256": digest, "media_type": media_type, "pages": pages}
+    part, outcome = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
+    return part_view(part, role, outcome.said)
+
+
+@router.get("/parts/{part_id}/sheet/{page}")
+def page(request: HttpRequest, part_id: UUID, page: int) -> HttpResponse:
+    """A page of the sheet as a picture. An SVG comes with a policy that lets nothing in it run."""
+    part, _ = part_for(request.user, part_id)
+    sheet = load(part.document).sheet
+    if sheet is None or not 0 <= page < len(sheet.pages):
+        return HttpResponse(status=404)
+    stored = StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=sheet.sha256).first()
+    if stored is None:
+        return HttpResponse(status=404)
+    if sheet.media_type == "application/pdf":
+        data, media_type = bytes(_made(stored, page).data), "image/png"
+    else:
+        data, media_type = bytes(stored.data), sheet.media_type
+    headers = {
+        "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
+        "Cache-Control": "private, max-age=3600",
+    }
+    return HttpResponse(data, content_type=media_type, headers=headers)

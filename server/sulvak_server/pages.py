@@ -1,0 +1,52 @@
+"""The page that holds the interface, and signing in and out."""
+
+import json
+
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
+from django.views.decorators.http import require_GET, require_POST
+
+
+@require_GET
+@ensure_csrf_cookie
+def interface(request: HttpRequest) -> HttpResponse:
+    """The interface's page; the browser takes it from there."""
+    page = settings.WEB_DIST / "index.html"
+    if not page.is_file():
+        return HttpResponse(
+            "The front end is not built yet; run ./sulvak start.", status=503, content_type="text/plain"
+        )
+    response = HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
+    response["Cache-Control"] = "no-cache"
+    return response
+
+
+def _refused(sentence: str, status: int) -> JsonResponse:
+    return JsonResponse({"sentence": sentence}, status=status)
+
+
+@require_POST
+@csrf_protect
+def sign_in(request: HttpRequest) -> HttpResponse:
+    """Signs in with {"name", "password"}; slowed after failures."""
+    try:
+        data = json.loads(request.body)
+        name, password = str(data["name"]), str(data["password"])
+    except (ValueError, KeyError, TypeError):
+        return _refused("Give your name and your password.", 400)
+    user = authenticate(request, username=name, password=password)
+    if user is None:
+        if getattr(request, "axes_locked_out", False):
+            return _refused("Too many tries; wait a minute and try again.", 429)
+        return _refused("Name and password do not match; try again.", 403)
+    login(request, user)
+    return JsonResponse({"ok": True})
+
+
+@require_POST
+@csrf_protect
+def sign_out(request: HttpRequest) -> HttpResponse:
+    logout(request)
+    return JsonResponse({"ok": True})

@@ -1,0 +1,130 @@
+"""What ./sulvak does."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import sys
+
+from . import postgres, processes, setup
+from .places import PYTHON, ROOT, WEB, Trouble, say, state
+
+PARTS = ("lint", "core", "server", "browser")
+
+
+def main(arguments: list[str]) -> int:
+    p = argparse.ArgumentParser(
+        prog="./sulvak", description="Sulvak: from dimensioned drawings to checked solid parts."
+    )
+    commands = p.add_subparsers(dest="command", required=True)
+    s = commands.add_parser("start", help="install what is missing and run Sulvak with its demo")
+    s.add_argument("--port", type=int, default=8710)
+    s.add_argument("--host", default="127.0.0.1", help="address to listen on (loopback unless you say otherwise)")
+    s.add_argument("--no-demo", action="store_true", help="without the demo workshop and its open sign-in")
+    s.add_argument("--foreground", action="store_true", help="stay in the foreground")
+    commands.add_parser("stop", help="stop Sulvak and its database")
+    t = commands.add_parser("test", help="checks and tests; name parts to run only those")
+    t.add_argument("parts", nargs="*", metavar="PART", help=f"any of {', '.join(PARTS)}; more words go to pytest")
+    commands.add_parser("worker", help="run another kernel worker against DATABASE_URL")
+    commands.add_parser("bench", help="measure, and write docs/benchmarks.md")
+    commands.add_parser("schemas", help="write the API, part-file schema and TypeScript types anew")
+    b = commands.add_parser("build", help="build a part file without a browser", add_help=False)
+    b.add_argument("rest", nargs=argparse.REMAINDER)
+    if arguments[:1] == ["build"]:
+        return _guarded(lambda: build(arguments[1:]))
+    a = p.parse_args(arguments)
+    return _guarded(lambda: globals()[f"{a.command}_command"](a))
+
+
+def _guarded(work) -> int:  # type: ignore[no-untyped-def]
+    try:
+        return int(work() or 0)
+    except Trouble as trouble:
+        print(trouble, file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def start_command(a: argparse.Namespace) -> None:
+    setup.everything(tests=False)
+    address = processes.start(a.host, a.port, not a.no_demo, a.foreground)
+    say(f"Sulvak is at {address}")
+    if not a.no_demo:
+        say("Demo sign-in: name wren, password kite-and-ballast")
+
+
+def stop_command(a: argparse.Namespace) -> None:
+    processes.stop()
+    say("Sulvak is stopped.")
+
+
+def worker_command(a: argparse.Namespace) -> None:
+    setup.python("run")
+    env = processes.environment()
+    os.chdir(ROOT)
+    os.execve(str(PYTHON), [str(PYTHON), "server/manage.py", "work"], env)
+
+
+def build(arguments: list[str]) -> int:
+    setup.python("run")
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
+    return subprocess.run([PYTHON, "-m", "sulvak_core.command_line", *arguments], env=env, check=False).returncode
+
+
+def bench_command(a: argparse.Namespace) -> int:
+    setup.everything(tests=True)
+    postgres.start()
+    env = {**processes.environment(), "PYTHONPATH": f"{ROOT}:{ROOT / 'core'}:{ROOT / 'server'}"}
+    return subprocess.run([PYTHON, "-m", "bench"], cwd=ROOT, env=env, check=False).returncode
+
+
+def schemas_command(a: argparse.Namespace) -> None:
+    setup.everything(tests=True)
+    postgres.start()
+    env = processes.environment()
+    setup.run(PYTHON, "-m", "tools.schemas", env={**env, "PYTHONPATH": f"{env['PYTHONPATH']}:{ROOT}"})
+    setup.run("npm", "run", "types", cwd=WEB)
+    say("Written: docs/api.json, docs/part-file.schema.json, web/src/api/schema.gen.ts")
+
+
+def test_command(a: argparse.Namespace) -> int:
+    setup.everything(tests=True)
+    postgres.start()
+    chosen = [p for p in a.parts if p in PARTS] or list(PARTS)
+    words = [p for p in a.parts if p not in PARTS]
+    failed = []
+    if "lint" in chosen:
+        failed += [name for name, command, folder in _checks() if not _passes(name, command, folder)]
+    env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
+    folders = [f"tests/{p}" for p in chosen if p != "lint"]
+    if folders:
+        say("— tests")
+        if subprocess.run([PYTHON, "-m", "pytest", *folders, *words], cwd=ROOT, env=env, check=False).returncode:
+            failed.append("tests")
+    if failed:
+        say(f"Failed: {', '.join(failed)}.")
+        return 1
+    say("All passed.")
+    return 0
+
+
+def _checks() -> list[tuple[str, list[str], str]]:
+    return [
+        ("ruff", [str(PYTHON), "-m", "ruff", "check", "."], "."),
+        ("ruff format", [str(PYTHON), "-m", "ruff", "format", "--check", "."], "."),
+        ("mypy", [str(PYTHON), "-m", "mypy"], "."),
+        ("generated types", [str(PYTHON), "-m", "tools.schemas", "--check"], "."),
+        ("tsc", ["npx", "--no-install", "tsc", "--noEmit"], "web"),
+        ("biome", ["npx", "--no-install", "biome", "check", "src"], "web"),
+    ]
+
+
+def _passes(name: str, command: list[str], folder: str) -> bool:
+    say(f"— {name}")
+    env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
+    return subprocess.run(command, cwd=ROOT / folder, env=env, check=False).returncode == 0
+
+
+__all__ = ["main", "state"]

@@ -1,0 +1,136 @@
+"""Installing what is missing; done again only when what it depends on has changed."""
+
+from __future__ import annotations
+
+import glob
+import hashlib
+import json
+import os
+import shutil
+import subprocess
+import sys
+import venv
+from pathlib import Path
+
+from .places import PYTHON, ROOT, VENV, WEB, Trouble, say
+
+CHROMIUM = "/usr/bin/chromium"
+
+
+def run(*command: str | Path, cwd: Path = ROOT, quiet: bool = True, env: dict[str, str] | None = None) -> None:
+    """Run a command; its output is shown only if it fails."""
+    words = [str(c) for c in command]
+    done = subprocess.run(
+        words,
+        cwd=cwd,
+        env=env,
+        stdout=subprocess.PIPE if quiet else None,
+        stderr=subprocess.STDOUT if quiet else None,
+        text=True,
+        check=False,
+    )
+    if done.returncode:
+        if quiet:
+            say((done.stdout or "")[-4000:])
+        raise Trouble(f"“{' '.join(words[:4])} …” failed; what it said stands above.")
+
+
+def digest(*patterns: str) -> str:
+    """A hash over the contents of the files that match."""
+    total = hashlib.sha256()
+    for pattern in patterns:
+        for name in sorted(glob.glob(str(ROOT / pattern), recursive=True)):
+            path = Path(name)
+            if path.is_file() and "__pycache__" not in name:
+                total.update(str(path.relative_to(ROOT)).encode() + b"\0" + path.read_bytes())
+    return total.hexdigest()
+
+
+def _stamp(folder: Path, name: str) -> Path:
+    return folder / f".sulvak-{name}"
+
+
+def _fresh(stamp: Path, value: str) -> bool:
+    return stamp.exists() and stamp.read_text() == value
+
+
+def debian(packages: dict[str, str]) -> None:
+    """Install Debian packages; ``packages`` maps a name to a path pattern that shows it is there."""
+    missing = [name for name, sign in packages.items() if not glob.glob(sign)]
+    if not missing:
+        return
+    rights = [] if os.geteuid() == 0 else ["sudo", "-n"]
+    if not shutil.which("apt-get"):
+        raise Trouble(f"Missing: {', '.join(missing)}. This is not a Debian system; install them yourself.")
+    if rights and not shutil.which("sudo"):
+        raise Trouble(f"Missing: {', '.join(missing)}. Run this as root once, or install them yourself.")
+    say(f"Installing {', '.join(missing)} from Debian's packages …")
+    env = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    # Debian starts a server of its own on installing PostgreSQL; Sulvak runs its own, so that one is not wanted
+    if "postgresql" in missing:
+        conf = Path("/etc/postgresql-common/createcluster.conf")
+        if not conf.exists() and os.geteuid() == 0:
+            conf.parent.mkdir(parents=True, exist_ok=True)
+            conf.write_text("create_main_cluster = false\n")
+    run(*rights, "apt-get", "update", env=env)
+    run(*rights, "apt-get", "install", "-y", "--no-install-recommends", *missing, env=env)
+
+
+def python(which: str) -> None:
+    """A virtual environment with the pinned packages: ``run`` or ``dev`` (dev holds run)."""
+    if sys.version_info < (3, 11):
+        raise Trouble(f"Sulvak needs Python 3.11 or newer; this is {sys.version.split()[0]}.")
+    if not PYTHON.exists():
+        say("Making a virtual environment …")
+        try:
+            venv.create(VENV, with_pip=True)
+        except subprocess.CalledProcessError:
+            shutil.rmtree(VENV, ignore_errors=True)
+            debian({"python3-venv": "/nowhere"})
+            venv.create(VENV, with_pip=True)
+    want = digest("requirements/*.txt")
+    if _fresh(_stamp(VENV, "dev"), want) or (which == "run" and _fresh(_stamp(VENV, "run"), want)):
+        return
+    say("Installing Python packages …")
+    run(PYTHON, "-m", "pip", "install", "-q", "--require-hashes", "-r", f"requirements/{which}.txt")
+    _stamp(VENV, which).write_text(want)
+
+
+def node() -> None:
+    """Node packages as locked, and the front end built from the sources as they are."""
+    npm = shutil.which("npm")
+    if not npm or not shutil.which("node"):
+        raise Trouble("Node 20 or newer with npm is needed to build the front end; install nodejs and npm.")
+    version = subprocess.run(["node", "--version"], capture_output=True, text=True, check=False).stdout.strip()
+    if int(version.lstrip("v").split(".")[0] or 0) < 20:
+        raise Trouble(f"Node 20 or newer is needed to build the front end; this is {version}.")
+    modules = WEB / "node_modules"
+    want = digest("web/package.json", "web/package-lock.json")
+    if not _fresh(_stamp(modules, "modules"), want):
+        say("Installing node packages …")
+        run(npm, "ci", "--no-audit", "--no-fund", cwd=WEB)
+        _stamp(modules, "modules").write_text(want)
+    source = digest("web/src/**/*", "web/index.html", "web/public/**/*", "web/*.ts", "web/*.json")
+    if not _fresh(_stamp(WEB / "dist", "built"), source):
+        say("Building the front end …")
+        run(npm, "run", "build", cwd=WEB)
+        _stamp(WEB / "dist", "built").write_text(source)
+
+
+def everything(tests: bool) -> None:
+    """All that start (or, with ``tests``, test) needs."""
+    wanted = {"postgresql": "/usr/lib/postgresql/*/bin/initdb"}
+    if tests:
+        wanted["chromium"] = CHROMIUM
+    debian(wanted)
+    python("dev" if tests else "run")
+    node()
+
+
+def version_of_code() -> str:
+    """Changes whenever what runs would change."""
+    return digest("core/**/*.py", "server/**/*.py", "requirements/run.txt", "web/dist/.sulvak-built")
+
+
+def write_json(path: Path, data: object) -> None:
+    path.write_text(json.dumps(data, indent=1))

@@ -1,0 +1,64 @@
+"""Keeps web server and worker running: one that ends is started again, a little later each time."""
+
+from __future__ import annotations
+
+import signal
+import subprocess
+import sys
+import time
+from types import FrameType
+
+from .places import ROOT
+from .processes import web_command, worker_command
+
+
+class Kept:
+    """One process that is kept running."""
+
+    def __init__(self, command: list[str]) -> None:
+        self.command = command
+        self.process: subprocess.Popen[bytes] | None = None
+        self.since = 0.0
+        self.pause = 0.2
+
+    def tend(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            return
+        now = time.monotonic()
+        if self.process is not None:
+            self.pause = 0.2 if now - self.since > 20 else min(self.pause * 2, 10)
+            print(f"ended with {self.process.returncode}, starting again: {' '.join(self.command[1:4])}", flush=True)
+            time.sleep(self.pause)
+        self.since = time.monotonic()
+        self.process = subprocess.Popen(self.command, cwd=ROOT)
+
+    def end(self) -> None:
+        if self.process is None or self.process.poll() is not None:
+            return
+        self.process.terminate()
+        try:
+            self.process.wait(8)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+
+
+def main(host: str, port: int) -> None:
+    kept = [Kept(web_command(host, port)), Kept(worker_command())]
+    going = True
+
+    def leave(number: int, frame: FrameType | None) -> None:
+        nonlocal going
+        going = False
+
+    signal.signal(signal.SIGTERM, leave)
+    signal.signal(signal.SIGINT, leave)
+    while going:
+        for process in kept:
+            process.tend()
+        time.sleep(0.2)
+    for process in kept:
+        process.end()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], int(sys.argv[2]))

@@ -78,7 +78,7 @@ def debian(packages: dict[str, str]) -> None:
 
 def python(which: str) -> None:
     """A virtual environment with the pinned packages: ``run`` or ``dev`` (dev holds run)."""
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036 - whatever python3 is on the machine runs this
         raise Trouble(f"Sulvak needs Python 3.11 or newer; this is {sys.version.split()[0]}.")
     if not PYTHON.exists():
         say("Making a virtual environment …")

@@ -91,6 +91,7 @@ class Part(Strict, Generic[S]):
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)
     steps: list[S] = Field(default_factory=list, max_length=2000)
+    used: Annotated[int, Field(ge=0)] = 0  # the highest step number ever given: no id is given twice
     hold: StepId | None = None
     sheet: SheetFile | None = None
     callouts: list[Callout] = Field(default_factory=list, max_length=2000)

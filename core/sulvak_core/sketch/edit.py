@@ -104,7 +104,8 @@ def add(
     entities, constraints, dimensions = entities or [], constraints or [], dimensions or []
     _check_new_ids(sketch, [*entities, *constraints, *dimensions])
     check_entities(entities)
-    grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities]})
+    used = _used(sketch, [*entities, *constraints, *dimensions])
+    grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities], "used": used})
     full = grown.model_copy(
         update={
             "constraints": [*sketch.constraints, *constraints],
@@ -224,6 +225,15 @@ def _check_new_ids(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> None:
         if item.id in taken or item.id in FIXED_REFS:
             raise Refusal("This was drawn already; look at the sketch again before going on.", ref=item.id)
         taken.add(item.id)
+
+
+def _used(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> dict[str, int]:
+    """The highest number given so far per letter, the new items included."""
+    used = dict(sketch.used)
+    for ident in [*sketch.idents(), *(i.id for i in items)]:
+        if ident[1:].isdigit():
+            used[ident[0]] = max(used.get(ident[0], 0), int(ident[1:]))
+    return used
 
 
 def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping[str, object]) -> Edit:

@@ -110,9 +110,12 @@ class Dimension(Model):
 
 
 class Sketch(Model):
+    """``used`` keeps the highest number ever given per letter, so that no id is ever given twice."""
+
     entities: list[AnyEntity] = Field(default_factory=list, max_length=5000)
     constraints: list[Constraint] = Field(default_factory=list, max_length=20000)
     dimensions: list[Dimension] = Field(default_factory=list, max_length=5000)
+    used: dict[Annotated[str, Field(pattern=r"^[a-z]$")], Annotated[int, Field(ge=0)]] = Field(default_factory=dict)
 
     def entity(self, ident: str) -> Point | Line | Circle | Arc | None:
         return next((e for e in self.entities if e.id == ident), None)

@@ -237,7 +237,9 @@ def _add_step(document: Document, command: c.AddStep) -> Outcome:
     if after is not None and after not in ids:
         raise Refusal("The step to put it after is no longer in the route.", step=after)
     at = ids.index(after) + 1 if after else len(ids)
-    changed = _with(document, steps=[*document.steps[:at], command.step, *document.steps[at:]])
+    steps = [*document.steps[:at], command.step, *document.steps[at:]]
+    used = max(document.used, *(int(s.id[1:]) for s in steps))
+    changed = _with(document, steps=steps, used=used)
     if document.hold is not None and after == document.hold:
         changed = _with(changed, hold=command.step.id)
     _check_step(changed, command.step)

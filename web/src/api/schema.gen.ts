@@ -854,6 +854,11 @@ export interface components {
              * @enum {string}
              */
             unit: "mm" | "in";
+            /**
+             * Used
+             * @default 0
+             */
+            used: number;
             /** Values */
             values?: components["schemas"]["NamedValue"][];
         };
@@ -1421,7 +1426,10 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
-        /** Sketch */
+        /**
+         * Sketch
+         * @description ``used`` keeps the highest number ever given per letter, so that no id is ever given twice.
+         */
         Sketch: {
             /** Constraints */
             constraints?: components["schemas"]["Constraint"][];
@@ -1429,6 +1437,10 @@ export interface components {
             dimensions?: components["schemas"]["Dimension"][];
             /** Entities */
             entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            /** Used */
+            used?: {
+                [key: string]: number;
+            };
         };
         /**
          * SketchAdd

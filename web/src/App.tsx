@@ -1,0 +1,26 @@
+import { useQuery } from "@tanstack/react-query";
+import { Navigate, Route, Routes } from "react-router";
+import { get } from "./api/client";
+import type { Me } from "./api/types";
+import { BoardPage } from "./board/BoardPage";
+import { Library } from "./library/Library";
+import { SignIn } from "./library/SignIn";
+
+export function App() {
+  const me = useQuery({ queryKey: ["me"], queryFn: () => get<Me>("/api/me") });
+  if (me.isPending) return <p className="p-8 text-pencil">Opening the drawing office …</p>;
+  if (me.isError)
+    return (
+      <p className="p-8">
+        The server does not answer. Check that Sulvak is running, then load this page again.
+      </p>
+    );
+  if (!me.data.name) return <SignIn me={me.data} />;
+  return (
+    <Routes>
+      <Route path="/" element={<Library me={me.data} />} />
+      <Route path="/parts/:id" element={<BoardPage />} />
+      <Route path="*" element={<Navigate to="/" replace />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,70 @@
+/** Talking to the server: JSON in and out, CSRF token sent, every failure a sentence. */
+
+export class Refused extends Error {
+  constructor(
+    public sentence: string,
+    public status: number,
+    public detail: Record<string, unknown> = {},
+    public body: Record<string, unknown> = {},
+  ) {
+    super(sentence);
+  }
+}
+
+function token(): string {
+  return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+async function send<T>(path: string, init: RequestInit = {}): Promise<T> {
+  let answer: Response;
+  try {
+    answer = await fetch(path, {
+      ...init,
+      headers: { "X-CSRFToken": token(), ...(init.headers as Record<string, string>) },
+    });
+  } catch {
+    throw new Refused("The server does not answer. What is on screen is stored up to the last tick.", 0);
+  }
+  if (answer.ok) return (await answer.json()) as T;
+  let body: Record<string, unknown> = {};
+  try {
+    body = await answer.json();
+  } catch {
+    // an answer without JSON: the status says enough
+  }
+  const sentence =
+    typeof body.sentence === "string"
+      ? body.sentence
+      : `The server could not do this (${answer.status}). Try again.`;
+  throw new Refused(sentence, answer.status, (body.detail as Record<string, unknown>) ?? {}, body);
+}
+
+export const get = <T>(path: string) => send<T>(path);
+
+export const post = <T>(path: string, data: unknown = {}) =>
+  send<T>(path, {
+    method: "POST",
+    body: JSON.stringify(data),
+    headers: { "Content-Type": "application/json" },
+  });
+
+export const upload = <T>(path: string, fields: Record<string, string | Blob>) => {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) form.append(k, v);
+  return send<T>(path, { method: "POST", body: form });
+};
+
+/** Fetch a file and hand it to the browser's downloads, named as the server says. */
+export async function download(path: string): Promise<void> {
+  const answer = await fetch(path);
+  if (!answer.ok) {
+    const body = await answer.json().catch(() => ({}));
+    throw new Refused(body.sentence ?? "This file could not be written. Try again.", answer.status);
+  }
+  const name = answer.headers.get("Content-Disposition")?.match(/filename="([^"]+)"/)?.[1] ?? "part";
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(await answer.blob());
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}

@@ -1,0 +1,35 @@
+/** Short names for the generated types; the schema comes from the core's models. */
+import type { components } from "./schema.gen";
+
+type S = components["schemas"];
+
+export type Me = S["MeOut"];
+export type Card = S["CardOut"];
+export type Material = S["MaterialOut"];
+export type Part = S["PartOut"];
+export type Doc = Part["document"];
+export type Step = NonNullable<Doc["steps"]>[number];
+export type SketchStep = Extract<Step, { on: unknown }>;
+export type ExtrudeStep = Extract<Step, { extent: unknown }>;
+export type BodyStep = Extract<Step, { body: string }>;
+export type Sketch = NonNullable<SketchStep["sketch"]>;
+export type Entity = NonNullable<Sketch["entities"]>[number];
+export type Constraint = NonNullable<Sketch["constraints"]>[number];
+export type Dimension = NonNullable<Sketch["dimensions"]>[number];
+export type Callout = NonNullable<Doc["callouts"]>[number];
+export type SketchState = S["SketchOut"];
+export type Build = S["BuildOut"];
+export type Body = S["BodyOut"];
+export type Face = S["FaceOut"];
+export type Edge = S["EdgeOut"];
+export type Frame = S["FrameOut"];
+export type StepReport = S["StepOut"];
+export type Verdict = S["VerdictOut"];
+export type Motion = S["MotionOut"];
+export type Command = S["CommandIn"]["command"];
+
+export type XY = [number, number];
+export type XYZ = [number, number, number];
+
+export const isSketch = (s: Step): s is SketchStep => s.kind === "sketch";
+export const isExtrude = (s: Step): s is ExtrudeStep => s.kind === "extrude";

@@ -1,0 +1,67 @@
+import { useEffect, useState } from "react";
+import { Sheet } from "../ui/ui";
+import { ACTIONS } from "./actions";
+
+/** Search over all actions; those that make no sense now say so. */
+export function ActionSearch() {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    const show = () => {
+      setText("");
+      setAt(0);
+      setOpen(true);
+    };
+    window.addEventListener("sulvak-search", show);
+    return () => window.removeEventListener("sulvak-search", show);
+  }, []);
+  const words = text.toLowerCase().split(" ").filter(Boolean);
+  const found = ACTIONS.filter((a) =>
+    words.every((w) => `${a.words} ${a.group}`.toLowerCase().includes(w)),
+  ).sort((a, b) => Number(b.when()) - Number(a.when()));
+  const choose = (i: number) => {
+    const a = found[i];
+    if (!a?.when()) return;
+    setOpen(false);
+    setTimeout(a.run);
+  };
+  return (
+    <Sheet title="All actions" open={open} onOpenChange={setOpen}>
+      <input
+        className="field mb-2"
+        aria-label="Search actions"
+        placeholder="What do you want to do?"
+        autoFocus
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          if (e.key === "Enter") choose(at);
+        }}
+      />
+      <ul className="max-h-[340px] overflow-auto">
+        {found.map((a, i) => (
+          <li key={a.id}>
+            <button
+              type="button"
+              disabled={!a.when()}
+              onClick={() => choose(i)}
+              className={`flex w-full items-baseline justify-between px-2 py-1 text-left disabled:text-faint ${i === at ? "bg-redwash" : ""}`}
+            >
+              <span>
+                {a.words} <span className="text-[12px] text-pencil">{a.group}</span>
+              </span>
+              <span className="font-mono text-[12px] text-pencil">{a.when() ? a.keys : "not now"}</span>
+            </button>
+          </li>
+        ))}
+        {!found.length && <li className="px-2 py-1 text-pencil">No action answers to that.</li>}
+      </ul>
+    </Sheet>
+  );
+}

@@ -1,0 +1,147 @@
+/** The strip at the foot of the board: what makes sense now, as words. Above it, what was just said. */
+import { said } from "../sketch/geometry";
+import { SYMBOL } from "../sketch/SketchLayer";
+import { ACTIONS, type Action, sketchOnDatum } from "./actions";
+import { hush, useBoard } from "./store";
+
+export function Deck() {
+  const s = useBoard();
+  useBoard((x) => x.tick);
+  const live = ACTIONS.filter((a) => a.when());
+  const answering = live.filter((a) =>
+    s.sketch
+      ? s.chosen.length > 0 &&
+        ["constrain", "edit"].includes(a.group) &&
+        !["finish", "undo", "redo"].includes(a.id)
+      : a.group === "pick",
+  );
+  if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));
+  const stage = s.sketch
+    ? live.filter(
+        (a) => a.group === "draw" || a.id === "dimension" || a.id === "motions" || a.id === "finish",
+      )
+    : live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
+  return (
+    <div className="shrink-0 px-3 pb-2" onPointerDown={(e) => e.stopPropagation()}>
+      <Said />
+      <div role="toolbar" aria-label="Deck" className="border border-hair bg-panel">
+        <Row label={selectionWords()} actions={answering} empty={emptyWords()}>
+          {s.choosingPlane &&
+            ["front", "top", "right"].map((p) => (
+              <button
+                key={p}
+                type="button"
+                className="px-2 py-1 font-medium hover:bg-redwash"
+                onClick={() => sketchOnDatum(p)}
+              >
+                {p[0].toUpperCase() + p.slice(1)} plane
+              </button>
+            ))}
+        </Row>
+        <Row label={s.sketch ? "Draw" : "Build"} actions={stage} active={s.tool?.id}>
+          <span className="grow" />
+          <button
+            type="button"
+            className="px-2 py-1 hover:bg-redwash"
+            onClick={() => window.dispatchEvent(new Event("sulvak-search"))}
+          >
+            All actions <Keys keys="/" />
+          </button>
+        </Row>
+      </div>
+    </div>
+  );
+
+  function selectionWords(): string {
+    if (s.choosingPlane) return "Sketch on";
+    if (s.sketch) {
+      if (!s.chosen.length) return "Nothing chosen";
+      if (s.chosen.length === 1) return said(s.chosen[0]);
+      return `${s.chosen.length} chosen`;
+    }
+    const pick = s.picks[0];
+    if (!pick) return "Nothing chosen";
+    const body = s.scene?.bodies()[pick.body];
+    if (!body) return "";
+    return pick.kind === "face" ? "1 face" : "1 edge";
+  }
+
+  function emptyWords(): string {
+    if (s.choosingPlane) return "";
+    if (s.sketch) return s.chosen.length ? "" : "press lines, circles or points; Shift takes more than one";
+    if (s.picks.length) return "choose a flat face to sketch on it";
+    return s.part!.document.steps?.length
+      ? "press a face to sketch on it"
+      : "start with the base: choose the plane its view is drawn on";
+  }
+}
+
+function Row({
+  label,
+  actions,
+  active,
+  empty,
+  children,
+}: {
+  label: string;
+  actions: Action[];
+  active?: string;
+  empty?: string;
+  children?: React.ReactNode;
+}) {
+  return (
+    <div className="flex h-[36px] items-center gap-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-b border-hair px-2 last:border-b-0">
+      <span className="mr-1 min-w-[64px] font-cond text-[12px] text-pencil">{label}</span>
+      {actions.map((a) => (
+        <button
+          key={a.id}
+          type="button"
+          aria-pressed={active === a.id}
+          className={`flex items-center gap-1 px-2 py-1 hover:bg-redwash ${active === a.id ? "bg-redwash text-red" : ""}`}
+          onClick={a.run}
+        >
+          {a.glyph && (
+            <svg width="14" height="14" viewBox="-8 -8 16 16" aria-hidden="true">
+              <path d={SYMBOL[a.glyph]} fill="none" stroke="currentColor" strokeWidth="1.4" />
+            </svg>
+          )}
+          {a.words} <Keys keys={a.keys} />
+        </button>
+      ))}
+      {!actions.length && empty && <span className="font-cond text-[12.5px] text-faint">{empty}</span>}
+      {children}
+    </div>
+  );
+}
+
+function Keys({ keys }: { keys: string }) {
+  return <span className="font-mono text-[11px] text-faint">{keys}</span>;
+}
+
+/** The last answer, with its ways out. */
+function Said() {
+  const message = useBoard((s) => s.message);
+  const field = useBoard((s) => s.field);
+  if (!message || (field && message.tone === "red")) return null;
+  const tone = {
+    red: "border-red bg-redwash text-red",
+    proof: "border-proof bg-proofwash text-proof",
+    ink: "border-hair bg-panel",
+  }[message.tone];
+  return (
+    <div
+      role={message.tone === "red" ? "alert" : "status"}
+      className={`mb-1.5 flex items-center gap-3 border px-3 py-1.5 ${tone}`}
+    >
+      <p className="grow">{message.text}</p>
+      {message.offers.map((o) => (
+        <button key={o.label} type="button" className="btn text-ink" onClick={o.act}>
+          {o.label}
+        </button>
+      ))}
+      <button type="button" aria-label="Close the message" className="px-1" onClick={hush}>
+        ×
+      </button>
+    </div>
+  );
+}

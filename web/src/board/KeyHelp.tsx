@@ -1,0 +1,42 @@
+import { useEffect, useState } from "react";
+import { Sheet } from "../ui/ui";
+import { ACTIONS } from "./actions";
+
+const POINTER = [
+  ["Press", "choose; Shift takes more than one"],
+  ["Drag a loose point or rim", "moves it as far as its constraints allow"],
+  ["Right drag", "turns the part"],
+  ["Middle drag, or Space + drag", "moves the view"],
+  ["Wheel", "zooms at the pointer"],
+  ["Alt while drawing", "holds off inference"],
+  ["Esc", "steps back one level"],
+];
+
+/** All keys, and what the pointer does. */
+export function KeyHelp() {
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    const show = () => setOpen(true);
+    window.addEventListener("sulvak-keys", show);
+    return () => window.removeEventListener("sulvak-keys", show);
+  }, []);
+  return (
+    <Sheet title="Keys and pointer" open={open} onOpenChange={setOpen}>
+      <dl className="grid grid-cols-[170px_1fr] gap-y-0.5">
+        {POINTER.map(([k, v]) => (
+          <div key={k} className="contents">
+            <dt className="font-medium">{k}</dt>
+            <dd className="text-pencil">{v}</dd>
+          </div>
+        ))}
+      </dl>
+      <ul className="mt-3 columns-2 border-t border-hair pt-3">
+        {ACTIONS.map((a) => (
+          <li key={a.id} className="flex justify-between pr-4">
+            {a.words} <span className="font-mono text-[12px] text-pencil">{a.keys}</span>
+          </li>
+        ))}
+      </ul>
+    </Sheet>
+  );
+}

@@ -1,0 +1,51 @@
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { download, type Refused } from "../api/client";
+import { tell, useBoard } from "./store";
+
+const FILES = [
+  ["export/step", "STEP file", "solid, with names and colours"],
+  ["export/stl", "STL file", "triangles, binary"],
+  ["file", "Part file", "everything, as Sulvak's own JSON"],
+] as const;
+
+/** Files out of the part. */
+export function OutMenu() {
+  const part = useBoard((s) => s.part)!;
+  const [busy, setBusy] = useState(false);
+  async function fetchFile(path: string) {
+    setBusy(true);
+    try {
+      await download(`/api/parts/${part.id}/${path}`);
+    } catch (error) {
+      tell((error as Refused).sentence, "red");
+    } finally {
+      setBusy(false);
+    }
+  }
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="btn btn-main" disabled={busy}>
+        {busy ? "Writing …" : "Files out"}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-20 w-[250px] border border-ink bg-panel py-1"
+        >
+          {FILES.map(([path, words, more]) => (
+            <DropdownMenu.Item
+              key={path}
+              onSelect={() => fetchFile(path)}
+              className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-redwash"
+            >
+              <span className="font-medium">{words}</span>
+              <span className="block text-[12px] text-pencil">{more}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

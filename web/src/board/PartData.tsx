@@ -1,0 +1,141 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useEffect, useState } from "react";
+import { get } from "../api/client";
+import type { Material } from "../api/types";
+import { grams, Labelled, Sheet } from "../ui/ui";
+import { editable, run, useBoard } from "./store";
+
+/** The part's data: name, number, unit, material, target mass; and its figures. */
+export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
+  const part = useBoard((s) => s.part)!;
+  const mass = useBoard((s) => s.build?.mass);
+  const message = useBoard((s) => s.message);
+  const materials = useQuery({ queryKey: ["materials"], queryFn: () => get<Material[]>("/api/materials") });
+  const d = part.document;
+  const current = () => ({
+    name: d.name,
+    number: d.number,
+    revision: d.revision,
+    description: d.description,
+    unit: d.unit,
+    material: d.material,
+    target: d.target_mass ? String(d.target_mass.grams) : "",
+    tolerance: d.target_mass ? String(d.target_mass.tolerance) : "",
+  });
+  const [f, setF] = useState(current);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the fields start anew whenever the form opens
+  useEffect(() => {
+    if (open) setF(current());
+  }, [open]);
+  const set = (change: Partial<typeof f>) => setF({ ...f, ...change });
+  const number = (text: string) => Number(text.replace(",", "."));
+  async function store(event: FormEvent) {
+    event.preventDefault();
+    const { target, tolerance, ...changes } = f;
+    const done = await run({
+      do: "set_part",
+      changes: {
+        ...changes,
+        target_mass: target.trim() ? { grams: number(target), tolerance: number(tolerance || "0") } : null,
+      },
+    });
+    if (done) onOpenChange(false);
+  }
+  const bad = f.target.trim() !== "" && !(number(f.target) > 0);
+  const may = editable();
+  return (
+    <Sheet title="Part data" open={open} onOpenChange={onOpenChange}>
+      <form onSubmit={store}>
+        <fieldset disabled={!may}>
+          <div className="grid grid-cols-[1fr_150px_60px] gap-3">
+            <Labelled label="Name">
+              <input className="field" value={f.name} onChange={(e) => set({ name: e.target.value })} />
+            </Labelled>
+            <Labelled label="Number">
+              <input
+                className="field font-mono"
+                value={f.number}
+                onChange={(e) => set({ number: e.target.value })}
+              />
+            </Labelled>
+            <Labelled label="Rev">
+              <input
+                className="field font-mono"
+                value={f.revision}
+                onChange={(e) => set({ revision: e.target.value })}
+              />
+            </Labelled>
+          </div>
+          <Labelled label="Description">
+            <input
+              className="field"
+              value={f.description}
+              onChange={(e) => set({ description: e.target.value })}
+            />
+          </Labelled>
+          <div className="grid grid-cols-[1fr_90px] gap-3">
+            <Labelled label="Material">
+              <select
+                className="field"
+                value={f.material}
+                onChange={(e) => set({ material: e.target.value })}
+              >
+                <option value="">not chosen yet</option>
+                {materials.data?.map((m) => (
+                  <option key={m.name} value={m.name} title={m.source}>
+                    {m.name} · {m.density} g/cm³
+                  </option>
+                ))}
+              </select>
+            </Labelled>
+            <Labelled label="Unit">
+              <select
+                className="field"
+                value={f.unit}
+                onChange={(e) => set({ unit: e.target.value as "mm" | "in" })}
+              >
+                <option value="mm">mm</option>
+                <option value="in">inch</option>
+              </select>
+            </Labelled>
+          </div>
+          <div className="grid grid-cols-2 gap-3">
+            <Labelled label="Target mass, g">
+              <input
+                className="field font-mono"
+                value={f.target}
+                onChange={(e) => set({ target: e.target.value })}
+              />
+            </Labelled>
+            <Labelled label="Tolerance, ± g">
+              <input
+                className="field font-mono"
+                value={f.tolerance}
+                onChange={(e) => set({ tolerance: e.target.value })}
+              />
+            </Labelled>
+          </div>
+        </fieldset>
+        {bad && <p className="mb-2 text-red">A target mass is a number of grams above zero.</p>}
+        {open && message?.tone === "red" && <p className="mb-2 text-red">{message.text}</p>}
+        {may && (
+          <button type="submit" className="btn btn-main" disabled={bad || !f.name.trim()}>
+            Keep
+          </button>
+        )}
+      </form>
+      {mass && mass.volume > 0 && (
+        <dl className="mt-4 grid grid-cols-[120px_1fr] gap-y-1 border-t border-hair pt-3 font-mono text-[12.5px]">
+          <dt className="text-pencil">mass</dt>
+          <dd>{grams(mass.mass, d.mass_unit)}</dd>
+          <dt className="text-pencil">volume</dt>
+          <dd>{mass.volume.toFixed(3)} mm³</dd>
+          <dt className="text-pencil">area</dt>
+          <dd>{mass.area.toFixed(3)} mm²</dd>
+          <dt className="text-pencil">centre of mass</dt>
+          <dd>{mass.centre.map((c) => c.toFixed(3)).join("  ")} mm</dd>
+        </dl>
+      )}
+    </Sheet>
+  );
+}

@@ -1,0 +1,58 @@
+/** What is under the pointer in words, what the next press will do, coordinates and unit. */
+import { said } from "../sketch/geometry";
+import { stepOf, useBoard } from "./store";
+
+export function ReadingLine() {
+  const s = useBoard();
+  useBoard((x) => x.tick);
+  const unit = s.part!.document.unit;
+  return (
+    <div className="flex h-[26px] shrink-0 items-center gap-4 border-t border-hair bg-panel px-4 font-cond text-[12.5px]">
+      <span className="min-w-0 grow truncate" data-testid="reading">
+        {words()}
+      </span>
+      <span className="font-mono text-[12.5px]">{coordinates()}</span>
+      <span className="font-mono text-[12.5px] font-medium">{unit}</span>
+    </div>
+  );
+
+  function words(): string {
+    if (s.tool) return `${s.tool.label}: ${s.tool.hint()}`;
+    if (s.sketch) {
+      const state = s.part!.sketches[s.sketch];
+      if (s.under) {
+        const loose = state?.loose.includes(s.under.split(".")[0]);
+        return `Pointing at: ${said(s.under)}${loose ? " · can still move, drag it" : ""}`;
+      }
+      return `${state?.said ?? ""} · press things to choose them, / searches all actions`;
+    }
+    const body = s.hover ? s.scene?.bodies()[s.hover.body] : undefined;
+    if (s.hover && body) {
+      if (s.hover.kind === "face") {
+        const f = body.faces[s.hover.face];
+        const step = stepOf(s.part, f.origins[0]?.split("/")[0] ?? "");
+        return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${f.measure} · ${f.area.toFixed(2)} mm²`;
+      }
+      const e = body.edges[s.hover.edge];
+      const between = e.faces.map((i) => body.faces[i].said);
+      const round = e.radius ? ` · R${e.radius.toFixed(3)}` : "";
+      return `Pointing at: edge between ${between.join(" and ")} · ${e.length.toFixed(3)} mm long${round}`;
+    }
+    if (s.draft)
+      return "Type over the values; Enter keeps the step, Esc drops it. Press a region to take it in or leave it out.";
+    return "Right drag turns · middle drag or Space moves · wheel zooms · ? shows all keys";
+  }
+
+  function coordinates(): string {
+    if (s.sketch && s.pointer) {
+      const k = unit === "in" ? 25.4 : 1;
+      const at = s.tool?.snap?.at ?? s.pointer;
+      return `X ${(at[0] / k).toFixed(2)}  Y ${(at[1] / k).toFixed(2)}`;
+    }
+    if (s.hover) {
+      const { x, y, z } = s.hover.at;
+      return `X ${x.toFixed(1)}  Y ${y.toFixed(1)}  Z ${z.toFixed(1)}`;
+    }
+    return "";
+  }
+}

@@ -1,0 +1,47 @@
+/** While an extrusion is being tried: the sketch's closed regions, to be taken in or left out with a press. */
+import type { Affine } from "../view/camera";
+import { sketchAffine } from "../view/camera";
+import { changeDraft, frameOf, useBoard } from "./store";
+
+export function RegionPicker() {
+  const s = useBoard();
+  if (!s.draft) return null;
+  const step = s.draft.step;
+  const state = s.part!.sketches[step.sketch];
+  const frame = frameOf(s, step.sketch);
+  if (!state || !frame) return null;
+  const m: Affine = sketchAffine(s.view, frame);
+  const taken = (r: (typeof state.regions)[number]) =>
+    step.regions
+      ? step.regions.some((p) => p.around.join() === r.around.join() && p.at.join() === r.at.join())
+      : r.default;
+  const toggle = (r: (typeof state.regions)[number]) => {
+    const now = state.regions.filter((x) => (x === r ? !taken(x) : taken(x)));
+    const same = state.regions.every((x) => now.includes(x) === x.default);
+    if (now.length) changeDraft({ regions: same ? null : now.map((x) => ({ around: x.around, at: x.at })) });
+  };
+  return (
+    <g transform={`matrix(${m.join(" ")})`}>
+      {state.regions.map((r, i) => (
+        <path
+          key={r.path}
+          d={r.path}
+          fillRule="evenodd"
+          fill="#1E2A44"
+          fillOpacity={taken(r) ? 0.16 : 0.02}
+          stroke="#1E2A44"
+          strokeWidth="1"
+          vectorEffect="non-scaling-stroke"
+          role="checkbox"
+          tabIndex={0}
+          aria-checked={taken(r)}
+          aria-label={`Region ${i + 1}, ${r.area.toFixed(1)} mm²`}
+          style={{ cursor: "pointer" }}
+          onPointerDown={(e) => e.button === 0 && e.stopPropagation()}
+          onClick={() => toggle(r)}
+          onKeyDown={(e) => e.key === " " && toggle(r)}
+        />
+      ))}
+    </g>
+  );
+}

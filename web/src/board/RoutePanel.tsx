@@ -1,0 +1,370 @@
+/** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
+import { useState } from "react";
+import type { BodyStep, ExtrudeStep, SketchStep, Step, StepReport } from "../api/types";
+import { grams } from "../ui/ui";
+import { loadMotions } from "./actions";
+import { BodySlots } from "./BodySlots";
+import { ExtrudeSlots } from "./ExtrudeSlots";
+import { editable, openSketch, run, startDraft, steps, useBoard } from "./store";
+
+export function RoutePanel() {
+  const part = useBoard((s) => s.part)!;
+  const build = useBoard((s) => s.build);
+  const draft = useBoard((s) => s.draft);
+  const list = steps(part);
+  const reports = new Map((build?.steps ?? []).map((r) => [r.id, r]));
+  const bodies = build?.bodies?.length ?? 0;
+  const holdAt = part.document.hold ? list.findIndex((s) => s.id === part.document.hold) : list.length - 1;
+  const [over, setOver] = useState<number | null>(null);
+  const drop = (e: React.DragEvent, index: number) => {
+    setOver(null);
+    const kind = e.dataTransfer.getData("text/sulvak");
+    if (kind === "hold" && index > 0) run({ do: "set_hold", step: list[index - 1].id });
+    else if (kind.startsWith("s")) run({ do: "move_step", step: kind, before: list[index]?.id ?? null });
+  };
+  const gap = (index: number) => (
+    <div
+      key={`gap${index}`}
+      className={`relative ${over === index ? "h-[14px] bg-redwash" : "h-[1px] bg-hair"}`}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(index);
+      }}
+      onDragLeave={() => setOver(null)}
+      onDrop={(e) => drop(e, index)}
+    >
+      <div
+        className="absolute -bottom-2 -top-2 left-0 right-0"
+        style={{ pointerEvents: over === null ? "none" : "auto" }}
+      />
+    </div>
+  );
+  return (
+    <aside aria-label="Route" className="flex min-h-0 flex-col bg-panel">
+      <div className="flex h-9 shrink-0 items-center px-3.5">
+        <h2 className="head">Route</h2>
+        <span className="grow" />
+        <span className="font-cond text-[12px] text-pencil">
+          {list.length} step{list.length === 1 ? "" : "s"} · {bodies} bod{bodies === 1 ? "y" : "ies"}
+        </span>
+      </div>
+      {build?.broken && (
+        <p className="mx-3.5 mb-2 border border-red bg-redwash p-2 text-red">{build.broken}</p>
+      )}
+      <ol className="min-h-0 grow overflow-auto" aria-label="Steps">
+        {list.map((step, i) => (
+          <li key={step.id}>
+            {gap(i)}
+            <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} />
+            {i === holdAt && (list.length > 1 || part.document.hold) && (
+              <HoldPoint index={i} count={list.length} />
+            )}
+          </li>
+        ))}
+        {gap(list.length)}
+        {draft?.fresh && (
+          <li className="border-l-[3px] border-red px-3 py-3">
+            <span className="mr-4 font-mono text-[13px] text-red">new</span>
+            <ExtrudeSlots />
+          </li>
+        )}
+        {!draft && (
+          <li className="px-3.5 py-3 text-pencil">
+            {list.length
+              ? "Next: sketch on a face, or extrude a profile. "
+              : "The route is empty. Start with the base: sketch on the plane its best view is drawn on, then extrude. "}
+            <span className="font-mono">/</span> finds every action.
+          </li>
+        )}
+      </ol>
+    </aside>
+  );
+}
+
+function HoldPoint({ index, count }: { index: number; count: number }) {
+  const part = useBoard((s) => s.part)!;
+  const on = part.document.hold !== null && part.document.hold !== undefined;
+  const list = steps(part);
+  const move = (by: number) => {
+    const to = index + by;
+    if (to >= 0 && to < count) run({ do: "set_hold", step: list[to].id });
+  };
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Hold point"
+      aria-valuemin={10}
+      aria-valuemax={10 * count}
+      aria-valuenow={10 * (index + 1)}
+      aria-valuetext={`after step ${10 * (index + 1)}`}
+      draggable={editable()}
+      onDragStart={(e) => e.dataTransfer.setData("text/sulvak", "hold")}
+      onKeyDown={(e) => {
+        if (e.key === "ArrowUp") move(-1);
+        if (e.key === "ArrowDown") move(1);
+      }}
+      title="The build stops here. Drag it, or use the arrow keys."
+      className={`relative h-[16px] cursor-ns-resize ${on ? "" : "opacity-40 hover:opacity-100"}`}
+    >
+      <span className="absolute left-0 right-0 top-[7px] h-[2px] bg-red" />
+      <span className="absolute right-6 top-0 bg-panel px-2 font-cond text-[11px] font-semibold tracking-wider text-red">
+        HOLD POINT
+      </span>
+    </div>
+  );
+}
+
+function Row({
+  step,
+  index,
+  held,
+  report,
+}: {
+  step: Step;
+  index: number;
+  held: boolean;
+  report: StepReport | undefined;
+}) {
+  const openStep = useBoard((s) => s.openStep);
+  const draft = useBoard((s) => s.draft);
+  const sketch = useBoard((s) => s.sketch);
+  const callouts = useBoard((s) => s.part!.document.callouts ?? []);
+  const lit = useBoard((s) => s.callout);
+  const open = openStep === step.id;
+  const failed = report?.state === "failed";
+  const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
+  const tone = held || step.suppressed ? "text-faint" : "";
+  const change = report?.mass_change ?? null;
+  const press = () => {
+    if (open && sketch !== step.id && !draft) useBoard.setState({ openStep: null });
+    else if (!draft) useBoard.setState({ openStep: step.id });
+  };
+  return (
+    <div
+      className={`border-l-[3px] py-2 pl-3 pr-3.5 ${open ? "border-red" : usesLit ? "border-red bg-redwash" : "border-transparent"} ${tone}`}
+      draggable={editable() && !open}
+      onDragStart={(e) => e.dataTransfer.setData("text/sulvak", step.id)}
+    >
+      <div className="flex items-start gap-3">
+        <button
+          type="button"
+          aria-expanded={open}
+          className="flex min-w-0 grow gap-4 text-left"
+          onClick={press}
+          onDoubleClick={() =>
+            step.kind === "sketch" ? openSketch(step.id) : step.kind === "extrude" && startDraft(step, false)
+          }
+        >
+          <span className={`font-mono text-[13px] ${open || failed ? "text-red" : "text-pencil"}`}>
+            {10 * (index + 1)}
+          </span>
+          <span className={`min-w-0 ${failed ? "text-red" : ""} ${step.suppressed ? "line-through" : ""}`}>
+            <Sentence step={step} report={report} />
+          </span>
+        </button>
+        <span className="shrink-0 pt-[1px] font-mono text-[12px] text-pencil">
+          {change ? `${change > 0 ? "+" : "−"}${grams(Math.abs(change))}` : "–"}
+        </span>
+      </div>
+      {failed && <Failure step={step} report={report!} />}
+      {open && <Unfolded step={step} report={report} />}
+    </div>
+  );
+}
+
+function Sentence({ step, report }: { step: Step; report: StepReport | undefined }) {
+  const state = useBoard((s) => s.part!.sketches[step.id]);
+  const words = report?.sentence ?? { sketch: "Sketch", extrude: "Extrude", body: "Body" }[step.kind];
+  return (
+    <>
+      {step.name && <b className="font-semibold">{step.name}: </b>}
+      {words}
+      {step.kind === "sketch" && state && (
+        <span className={state.freedom ? "text-red" : ""}>
+          , {step.sketch?.entities?.length ? state.said : "nothing drawn yet"}
+        </span>
+      )}
+    </>
+  );
+}
+
+function Failure({ step, report }: { step: Step; report: StepReport }) {
+  const offer = report.offers.offer as { label: string; changes: Record<string, unknown> } | undefined;
+  return (
+    <div role="alert" className="ml-[34px] mt-1 border-l-2 border-red pl-2 text-red">
+      {report.said} The part stays as it was before this step.
+      {offer && editable() && (
+        <button
+          type="button"
+          className="btn ml-2 text-ink"
+          onClick={() => run({ do: "set_step", step: step.id, changes: offer.changes })}
+        >
+          {offer.label}
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Unfolded({ step, report }: { step: Step; report: StepReport | undefined }) {
+  const draft = useBoard((s) => s.draft);
+  if (draft && !draft.fresh && draft.step.id === step.id)
+    return (
+      <div className="ml-[34px] mt-2">
+        <ExtrudeSlots />
+      </div>
+    );
+  return (
+    <div className="ml-[34px] mt-1.5">
+      {step.kind === "sketch" && <SketchUnfolded step={step} />}
+      {step.kind === "extrude" && report?.state === "ok" && <p className="text-proof">{report.said}</p>}
+      {step.kind === "body" && <BodySlots step={step as BodyStep} />}
+      {editable() && (
+        <div className="mt-2 flex flex-wrap gap-2">
+          {step.kind === "extrude" && (
+            <button
+              type="button"
+              className="btn btn-main"
+              onClick={() => startDraft(step as ExtrudeStep, false)}
+            >
+              Change
+            </button>
+          )}
+          {step.kind === "extrude" && <NameBody step={step} />}
+          <button
+            type="button"
+            className="btn"
+            onClick={() => run({ do: "set_step", step: step.id, changes: { suppressed: !step.suppressed } })}
+          >
+            {step.suppressed ? "Take back in" : "Suppress"}
+          </button>
+          <Rename step={step} />
+          <button type="button" className="btn" onClick={() => run({ do: "delete_step", step: step.id })}>
+            Delete
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+function NameBody({ step }: { step: Step }) {
+  const build = useBoard((s) => s.build);
+  const body = build?.bodies?.find((b) => b.id === step.id);
+  const part = useBoard((s) => s.part)!;
+  if (!body) return null;
+  const used = Math.max(part.document.used ?? 0, ...steps(part).map((s) => Number(s.id.slice(1))));
+  return (
+    <button
+      type="button"
+      className="btn"
+      onClick={async () => {
+        const id = `s${used + 1}`;
+        if (await run({ do: "add_step", step: { kind: "body", id, body: body.id, colour: body.colour } }))
+          useBoard.setState({ openStep: id });
+      }}
+    >
+      Name or colour the body
+    </button>
+  );
+}
+
+function Rename({ step }: { step: Step }) {
+  const [text, setText] = useState<string | null>(null);
+  if (text === null)
+    return (
+      <button type="button" className="btn" onClick={() => setText(step.name ?? "")}>
+        Name
+      </button>
+    );
+  return (
+    <input
+      className="field w-[140px]"
+      aria-label="Name of the step"
+      autoFocus
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => setText(null)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter")
+          run({ do: "set_step", step: step.id, changes: { name: text } }).then(() => setText(null));
+        if (e.key === "Escape") setText(null);
+        e.stopPropagation();
+      }}
+    />
+  );
+}
+
+function SketchUnfolded({ step }: { step: SketchStep }) {
+  const state = useBoard((s) => s.part!.sketches[step.id]);
+  const open = useBoard((s) => s.sketch === step.id);
+  const motions = useBoard((s) => (s.sketch === step.id ? s.motions : null));
+  const playing = useBoard((s) => s.playing);
+  const sizes = step.sketch?.dimensions ?? [];
+  return (
+    <>
+      {!open && (
+        <button type="button" className="btn btn-main" onClick={() => openSketch(step.id)}>
+          Open the sketch
+        </button>
+      )}
+      {open && state?.freedom > 0 && (
+        <>
+          <h3 className="head mb-1 mt-2 text-[11.5px]">What can still move</h3>
+          {motions?.map((m, i) => (
+            <button
+              key={m.said + i}
+              type="button"
+              className={`block w-full truncate text-left hover:text-red ${playing === i ? "text-red" : ""}`}
+              onClick={() => useBoard.setState({ playing: i })}
+            >
+              {m.said[0].toUpperCase() + m.said.slice(1)}
+            </button>
+          ))}
+          <button type="button" className="btn mt-1.5" onClick={() => loadMotions(true)}>
+            {motions ? "Play them again" : "Show what can move"}
+          </button>
+        </>
+      )}
+      {open && state?.freedom === 0 && (step.sketch?.entities?.length ?? 0) > 0 && (
+        <p className="mt-1 text-proof">
+          Fully constrained. {state.regions.length} closed region{state.regions.length === 1 ? "" : "s"},{" "}
+          <span className="font-mono">{state.area.toFixed(3)}</span> mm².
+        </p>
+      )}
+      {open && sizes.length > 0 && (
+        <>
+          <h3 className="head mb-1 mt-2 text-[11.5px]">Sizes</h3>
+          <ul className="font-mono text-[12.5px]">
+            {sizes.map((d) => (
+              <li key={d.id}>
+                <button
+                  type="button"
+                  className="hover:text-red"
+                  onClick={() => useBoard.setState({ chosen: [d.id] })}
+                  onDoubleClick={() =>
+                    d.driving !== false &&
+                    useBoard.setState({
+                      field: {
+                        dimension: d.id,
+                        text: d.expr,
+                        at: (d.at as [number, number]) ?? [0, 0],
+                        kind: d.kind,
+                      },
+                      chosen: [d.id],
+                    })
+                  }
+                >
+                  {d.name || d.id} = {d.kind === "diameter" ? "Ø" : d.kind === "radius" ? "R" : ""}
+                  {d.expr}
+                  {d.driving === false ? " (reference)" : ""}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,288 @@
+/** The board itself: solids below, the sketch and the view's furniture above, pointer and wheel in one place. */
+import { useEffect, useRef } from "react";
+import type { XY } from "../api/types";
+import { SketchLayer } from "../sketch/SketchLayer";
+import { snap, under } from "../sketch/snap";
+import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
+import { BoardScene } from "../view/scene";
+import { DatumPlanes } from "./DatumPlanes";
+import { RegionPicker } from "./RegionPicker";
+import {
+  affine,
+  board,
+  dragEnd,
+  dragStart,
+  dragTo,
+  editable,
+  hush,
+  openSketch,
+  setView,
+  showBodies,
+  sketchOf,
+  sketchStep,
+  stepOf,
+  useBoard,
+} from "./store";
+import { TypedFields } from "./TypedFields";
+import { ValueEditor } from "./ValueEditor";
+import { ViewCross } from "./ViewCross";
+
+interface Hold {
+  kind: "turn" | "pan" | "drag" | "press" | "window";
+  from: XY;
+  last: XY;
+  ref?: string;
+  moved: boolean;
+}
+
+export function Stage() {
+  const holder = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const hold = useRef<Hold | null>(null);
+  const space = useRef(false);
+  const partId = useBoard((s) => s.part!.id);
+  const view = useBoard((s) => s.view);
+  const tool = useBoard((s) => s.tool);
+  const sketch = useBoard((s) => s.sketch);
+
+  useEffect(() => {
+    const scene = new BoardScene(canvas.current!, partId, () => undefined);
+    useBoard.setState({ scene });
+    const size = () => {
+      const box = holder.current!.getBoundingClientRect();
+      scene.resize(box.width, box.height);
+      setView({ ...board().view, width: box.width, height: box.height });
+    };
+    const watch = new ResizeObserver(size);
+    watch.observe(holder.current!);
+    size();
+    showBodies();
+    return () => {
+      watch.disconnect();
+      scene.dispose();
+      useBoard.setState({ scene: null });
+    };
+  }, [partId]);
+
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (e.code === "Space" && e.target === document.body) space.current = e.type === "keydown";
+    };
+    window.addEventListener("keydown", press);
+    window.addEventListener("keyup", press);
+    return () => {
+      window.removeEventListener("keydown", press);
+      window.removeEventListener("keyup", press);
+    };
+  }, []);
+
+  const place = (e: { clientX: number; clientY: number }): XY => {
+    const box = holder.current!.getBoundingClientRect();
+    return [e.clientX - box.left, e.clientY - box.top];
+  };
+
+  function point(at: XY, free: boolean) {
+    const s = board();
+    const m = affine(s);
+    if (s.sketch && m) {
+      const entities = sketchOf(sketchStep(s)).entities ?? [];
+      const hit = under(at, entities, m);
+      useBoard.setState({ under: hit, pointer: unapply(m, at) });
+      if (s.tool) {
+        const found = snap(at, { entities, m, from: s.tool.from(), held: free });
+        if (found) s.tool.move(found);
+      }
+      return;
+    }
+    const pick = s.scene?.pick(at) ?? null;
+    const same =
+      JSON.stringify(pick && { ...pick, at: 0 }) === JSON.stringify(s.hover && { ...s.hover, at: 0 });
+    if (!same) s.scene?.mark(pick, s.picks);
+    useBoard.setState({ hover: pick });
+  }
+
+  function onPointerDown(e: React.PointerEvent) {
+    const at = place(e);
+    (document.activeElement as HTMLElement | null)?.blur?.();
+    e.currentTarget.setPointerCapture(e.pointerId);
+    if (e.button === 2) hold.current = { kind: "turn", from: at, last: at, moved: false };
+    else if (e.button === 1 || space.current)
+      hold.current = { kind: "pan", from: at, last: at, moved: false };
+    else {
+      point(at, e.altKey);
+      const s = board();
+      const ref = s.under;
+      const loose = ref && s.sketch && !s.tool && editable() && !["origin", "x", "y"].includes(ref);
+      hold.current = {
+        kind: loose ? "drag" : "press",
+        from: at,
+        last: at,
+        ref: ref ?? undefined,
+        moved: false,
+      };
+    }
+    e.preventDefault();
+  }
+
+  function onPointerMove(e: React.PointerEvent) {
+    const at = place(e);
+    const h = hold.current;
+    if (!h) {
+      point(at, e.altKey);
+      return;
+    }
+    const [dx, dy] = [at[0] - h.last[0], at[1] - h.last[1]];
+    h.last = at;
+    const begins = !h.moved && Math.hypot(at[0] - h.from[0], at[1] - h.from[1]) > 4;
+    h.moved ||= begins;
+    if (h.kind === "turn") setView(orbit(board().view, dx, dy));
+    else if (h.kind === "pan") setView(pan(board().view, dx, dy));
+    else if (h.kind === "drag" && h.moved) {
+      const m = affine();
+      const to = m && unapply(m, at);
+      const ref = draggable(h.ref!);
+      if (!to || !ref) return;
+      if (begins) {
+        hush();
+        dragStart(ref);
+      }
+      dragTo(to);
+    } else point(at, e.altKey);
+  }
+
+  function draggable(ref: string): string | null {
+    const entity = (sketchOf(sketchStep()).entities ?? []).find((x) => x.id === ref);
+    if (entity?.kind === "line") return `${ref}.p`;
+    return ref;
+  }
+
+  function onPointerUp(e: React.PointerEvent) {
+    const h = hold.current;
+    hold.current = null;
+    if (!h) return;
+    const at = place(e);
+    if (h.kind === "drag" && h.moved) {
+      const m = affine();
+      const to = m && unapply(m, at);
+      const ref = draggable(h.ref!);
+      if (to && ref) dragEnd(ref, to);
+      return;
+    }
+    if (h.moved || e.button !== 0 || h.kind === "pan") return;
+    press(at, e.shiftKey || e.ctrlKey, e.altKey);
+  }
+
+  function press(at: XY, more: boolean, free: boolean) {
+    const s = board();
+    const m = affine(s);
+    if (s.sketch && m) {
+      if (s.tool) {
+        const entities = sketchOf(sketchStep(s)).entities ?? [];
+        const found = snap(at, { entities, m, from: s.tool.from(), held: free });
+        if (found) s.tool.click(found);
+        return;
+      }
+      const ref = s.under;
+      hush();
+      if (!ref) useBoard.setState({ chosen: more ? s.chosen : [] });
+      else if (more)
+        useBoard.setState({
+          chosen: s.chosen.includes(ref) ? s.chosen.filter((r) => r !== ref) : [...s.chosen, ref],
+        });
+      else useBoard.setState({ chosen: [ref] });
+      return;
+    }
+    const pick = s.scene?.pick(at) ?? null;
+    const picks = pick ? (more ? [...s.picks, pick] : [pick]) : [];
+    useBoard.setState({ picks });
+    s.scene?.mark(pick, picks);
+  }
+
+  function onDoubleClick() {
+    const s = board();
+    if (s.sketch || s.draft) return;
+    const pick = s.picks[0];
+    if (pick?.kind !== "face") return;
+    const origin = s.scene?.bodies()[pick.body]?.faces[pick.face]?.origins[0];
+    const step = origin ? stepOf(s.part, origin.split("/")[0]) : null;
+    if (step?.kind === "extrude" && stepOf(s.part, step.sketch)) openSketch(step.sketch);
+  }
+
+  return (
+    <div
+      ref={holder}
+      data-testid="board"
+      className="relative min-h-0 grow touch-none overflow-hidden"
+      style={{ cursor: tool ? "crosshair" : "default" }}
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
+      onPointerLeave={() => {
+        useBoard.setState({ hover: null, under: null, pointer: null });
+        board().scene?.mark(null, board().picks);
+      }}
+      onDoubleClick={onDoubleClick}
+      onContextMenu={(e) => e.preventDefault()}
+      onWheel={(e) => setView(zoom(board().view, Math.exp(-e.deltaY * 0.0015), place(e)))}
+    >
+      <Ruling />
+      <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-label="The part" />
+      <svg
+        className="absolute inset-0 h-full w-full"
+        width={view.width}
+        height={view.height}
+        aria-label="Drawing surface"
+      >
+        {!sketch && <DatumPlanes />}
+        <RegionPicker />
+        <SketchLayer />
+      </svg>
+      <Caption />
+      <ViewCross />
+      <TypedFields />
+      <ValueEditor />
+    </div>
+  );
+}
+
+/** A light ruling while sketching, one step of 1, 2 or 5 × 10ⁿ mm. */
+function Ruling() {
+  const sketch = useBoard((s) => s.sketch);
+  const view = useBoard((s) => s.view);
+  if (!sketch) return null;
+  const want = 26 / view.scale;
+  const ten = 10 ** Math.floor(Math.log10(want));
+  const step = [1, 2, 5, 10].map((k) => k * ten).find((k) => k >= want)! * view.scale;
+  const [ox, oy] = toScreen(view, [0, 0, 0]);
+  return (
+    <div
+      className="absolute inset-0 opacity-50"
+      style={{
+        backgroundImage:
+          "linear-gradient(to right, #E6E1D3 1px, transparent 1px), linear-gradient(to bottom, #E6E1D3 1px, transparent 1px)",
+        backgroundSize: `${step}px ${step}px`,
+        backgroundPosition: `${ox}px ${oy}px`,
+      }}
+    />
+  );
+}
+
+function Caption() {
+  const s = useBoard();
+  const report = s.sketch ? s.build?.steps?.find((r) => r.id === s.sketch) : null;
+  const step = stepOf(s.part, s.sketch);
+  const index = (s.part?.document.steps ?? []).findIndex((x) => x.id === s.sketch);
+  const place =
+    step?.kind === "sketch" && step.on.kind === "datum"
+      ? `on the ${step.on.plane} plane`
+      : (report?.sentence.replace(/^Sketch /, "") ?? "");
+  const words = s.sketch
+    ? `Sketch ${10 * (index + 1)} ${place}`
+    : s.draft
+      ? "Trying a step: green is added, red is cut away"
+      : "";
+  if (!words) return null;
+  return (
+    <p className="pointer-events-none absolute left-4 top-3 font-cond text-[14px] font-semibold">{words}</p>
+  );
+}

@@ -1,0 +1,60 @@
+/** Values typed while drawing, beside the pointer: what was typed becomes a dimension. */
+import { useEffect, useRef } from "react";
+import { apply } from "../view/camera";
+import { affine, useBoard } from "./store";
+
+export function TypedFields() {
+  const s = useBoard();
+  const box = useRef<HTMLDivElement>(null);
+  const tool = s.tool;
+  const m = affine(s);
+  const snap = tool?.snap;
+  useEffect(() => {
+    const typing = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (target.tagName === "INPUT" || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab") return;
+      const input = box.current?.querySelector("input");
+      if (!input) return;
+      input.focus();
+      if (e.key === "Tab") e.preventDefault();
+    };
+    window.addEventListener("keydown", typing);
+    return () => window.removeEventListener("keydown", typing);
+  }, []);
+  if (!tool || !m || !snap || !tool.typed.length) return null;
+  const [x, y] = apply(m, snap.at);
+  const left = Math.min(x + 22, s.view.width - 210);
+  const top = Math.min(Math.max(y + 18, 10), s.view.height - 80);
+  return (
+    <div
+      ref={box}
+      className="absolute flex gap-1 border border-ink bg-panel p-1"
+      style={{ left, top }}
+      onPointerDown={(e) => e.stopPropagation()}
+    >
+      {tool.typed.map((t) => (
+        <label key={t.key} className="flex items-center gap-1 font-cond text-[12px] text-pencil">
+          {t.label}
+          <input
+            className="w-[74px] border-b border-hair bg-white px-1 font-mono text-[13px] text-ink placeholder:text-faint"
+            value={t.text}
+            placeholder={t.now.toFixed(t.unit === "°" ? 1 : 2)}
+            onChange={(e) => tool.type(t.key, e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") {
+                tool.enter();
+                e.currentTarget.blur();
+              }
+              if (e.key === "Escape") {
+                tool.type(t.key, "");
+                e.currentTarget.blur();
+              }
+              e.stopPropagation();
+            }}
+          />
+        </label>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+/** The value field of a dimension being made or changed, where its text stands. A press on a callout feeds it. */
+import { useEffect, useRef, useState } from "react";
+import { apply } from "../view/camera";
+import { affine, board, run, useBoard } from "./store";
+
+export function ValueEditor() {
+  const field = useBoard((s) => s.field);
+  useBoard((s) => s.view);
+  const m = affine();
+  if (!field || !m) return null;
+  const [x, y] = apply(m, field.at);
+  return <Field key={`${field.dimension}${field.at}`} x={x} y={y} />;
+}
+
+function Field({ x, y }: { x: number; y: number }) {
+  const field = useBoard((s) => s.field)!;
+  const part = useBoard((s) => s.part)!;
+  const view = useBoard((s) => s.view);
+  const message = useBoard((s) => s.message);
+  const [text, setText] = useState(field.text);
+  const [name, setName] = useState("");
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    input.current?.focus();
+    input.current?.select();
+  }, []);
+  // a callout pressed while the field is open gives its size
+  useEffect(() => {
+    if (!field.callout) return;
+    const typed = part.callouts[field.callout]?.typed;
+    if (typed) setText(typed);
+    input.current?.focus();
+  }, [field.callout, part.callouts]);
+  async function keep() {
+    const feeds = field.callout && text === part.callouts[field.callout]?.typed ? field.callout : undefined;
+    const id = field.dimension ?? newId();
+    const command = field.dimension
+      ? {
+          do: "sketch_dimension" as const,
+          step: board().sketch,
+          dimension: field.dimension,
+          changes: changes(),
+        }
+      : field.make!(text, name);
+    if (!(await run(command))) {
+      input.current?.focus();
+      return;
+    }
+    useBoard.setState({ field: null, chosen: [] });
+    if (feeds) await run({ do: "link_callout", callout: feeds, step: board().sketch, field: id });
+  }
+  function newId(): string {
+    const made = field.make!(text, name).dimensions as { id: string }[];
+    return made[0].id;
+  }
+  function changes() {
+    const round = field.kind === "radius" || field.kind === "diameter";
+    const typed = text.trim();
+    if (round && /^R/i.test(typed)) return { expr: typed.slice(1).trim(), kind: "radius" };
+    if (round && /^[Ø⌀]/.test(typed)) return { expr: typed.slice(1).trim(), kind: "diameter" };
+    return { expr: typed };
+  }
+  const left = Math.min(Math.max(x - 60, 8), view.width - 250);
+  const top = Math.min(Math.max(y - 34, 8), view.height - 90);
+  return (
+    <div
+      className="absolute z-10 border border-red bg-panel p-1.5"
+      style={{ left, top }}
+      onPointerDown={(e) => e.stopPropagation()}
+    >
+      <div className="flex items-center gap-1.5">
+        <input
+          ref={input}
+          aria-label={`Value of the ${field.kind}`}
+          className="w-[120px] border-b border-red bg-white px-1.5 py-0.5 font-mono text-[14px]"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") keep();
+            if (e.key === "Escape") useBoard.setState({ field: null, chosen: [] });
+            e.stopPropagation();
+          }}
+        />
+        <span className="font-cond text-[12px] text-pencil">
+          {field.kind === "angle" ? "°" : part.document.unit}
+        </span>
+        {!field.dimension && (
+          <input
+            aria-label="Name of the dimension"
+            placeholder="name"
+            className="w-[70px] border-b border-hair bg-white px-1 py-0.5 font-mono text-[13px]"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") keep();
+              e.stopPropagation();
+            }}
+          />
+        )}
+      </div>
+      {field.callout && (
+        <p className="mt-1 font-cond text-[12px] text-proof">fed by a callout; Enter keeps the link</p>
+      )}
+      {message?.tone === "red" && <p className="mt-1 max-w-[230px] text-[12px] text-red">{message.text}</p>}
+    </div>
+  );
+}

@@ -1,0 +1,68 @@
+/** Two-stroke keys, Esc stepping back one level, undo and redo. */
+import { useEffect } from "react";
+import { ACTIONS, action } from "./actions";
+import { acceptDraft, board, closeSketch, dropDraft, hush, travel, useBoard } from "./store";
+
+let first = "";
+let forget: ReturnType<typeof setTimeout> | undefined;
+
+function stepBack() {
+  const s = board();
+  if (s.playing !== null) useBoard.setState({ playing: null });
+  else if (s.tool) {
+    if (!s.tool.back()) useBoard.setState({ tool: null });
+  } else if (s.choosingPlane) useBoard.setState({ choosingPlane: false });
+  else if (s.draft) dropDraft();
+  else if (s.message) hush();
+  else if (s.chosen.length) useBoard.setState({ chosen: [] });
+  else if (s.sketch) closeSketch();
+  else if (s.picks.length) {
+    useBoard.setState({ picks: [] });
+    s.scene?.mark(null, []);
+  } else useBoard.setState({ openStep: null, callout: null });
+}
+
+function pressed(e: KeyboardEvent) {
+  const target = e.target as HTMLElement;
+  const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName);
+  if ((e.ctrlKey || e.metaKey) && !typing) {
+    const key = e.key.toLowerCase();
+    if (key === "z" || key === "y") {
+      e.preventDefault();
+      travel(key === "y" || e.shiftKey ? "redo" : "undo");
+    }
+    return;
+  }
+  if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
+  if (e.key === "Escape") stepBack();
+  else if (e.key === "Enter" && board().draft && target.tagName !== "BUTTON") acceptDraft();
+  else if (e.key === "Enter") board().tool?.enter();
+  else if (e.key === "Delete" || e.key === "Backspace") action("delete").when() && action("delete").run();
+  else if (e.key === "/") {
+    e.preventDefault();
+    window.dispatchEvent(new Event("sulvak-search"));
+  } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
+  else if (/^[a-z0-9]$/.test(e.key)) stroke(e.key);
+}
+
+function stroke(key: string) {
+  clearTimeout(forget);
+  const pair = first ? `${first} ${key}` : key;
+  const hit = ACTIONS.find((a) => a.keys === pair && a.when());
+  if (hit) {
+    first = "";
+    hit.run();
+    return;
+  }
+  first = ACTIONS.some((a) => a.keys.startsWith(`${key} `)) ? key : "";
+  forget = setTimeout(() => {
+    first = "";
+  }, 1500);
+}
+
+export function useKeys() {
+  useEffect(() => {
+    window.addEventListener("keydown", pressed);
+    return () => window.removeEventListener("keydown", pressed);
+  }, []);
+}

@@ -1,0 +1,329 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { get, post, type Refused, upload } from "../api/client";
+import type { Card, Material, Me } from "../api/types";
+import { grams, Labelled, Sheet } from "../ui/ui";
+
+export function Library({ me }: { me: Me }) {
+  const [search, setSearch] = useState("");
+  const [archived, setArchived] = useState(false);
+  const [making, setMaking] = useState(false);
+  const [copying, setCopying] = useState<Card | null>(null);
+  const [said, setSaid] = useState("");
+  const workspace = me.workspaces[0];
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const file = useRef<HTMLInputElement>(null);
+  const cards = useQuery({
+    queryKey: ["cards", workspace?.id, search, archived],
+    queryFn: () =>
+      get<Card[]>(
+        `/api/workspaces/${workspace!.id}/parts?search=${encodeURIComponent(search)}&archived=${archived}`,
+      ),
+    enabled: Boolean(workspace),
+    refetchInterval: (q) => (q.state.data?.some((c) => c.steps > 0 && c.picture === null) ? 800 : false),
+  });
+  const may = workspace?.role !== "viewer";
+
+  async function bring(chosen: File) {
+    try {
+      const made = await upload<{ id: string }>("/api/parts/import", {
+        workspace: String(workspace!.id),
+        file: chosen,
+      });
+      navigate(`/parts/${made.id}`);
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+  }
+
+  async function put(card: Card, away: boolean) {
+    try {
+      await post(`/api/parts/${card.id}/archive`, { archived: away });
+      queries.invalidateQueries({ queryKey: ["cards"] });
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+  }
+
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-12 shrink-0 items-center gap-4 border-b border-hair bg-panel px-4">
+        <span className="text-[15px] font-semibold tracking-[0.18em]">SULVAK</span>
+        <span className="h-6 border-l border-hair" />
+        <h1 className="text-[15px] font-semibold">{workspace?.name ?? "Library"}</h1>
+        <span className="grow" />
+        <span className="font-cond text-pencil">
+          {me.name} · {workspace?.role}
+        </span>
+        <button
+          type="button"
+          className="btn"
+          onClick={async () => {
+            await post("/api/sign-out");
+            queries.clear();
+            window.location.assign("/");
+          }}
+        >
+          Sign out
+        </button>
+      </header>
+      <div className="flex items-center gap-3 border-b border-hair px-6 py-3">
+        <input
+          className="field max-w-[320px]"
+          type="search"
+          aria-label="Search parts"
+          placeholder="Name, number or material"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+        <label className="flex items-center gap-2 text-pencil">
+          <input type="checkbox" checked={archived} onChange={(e) => setArchived(e.target.checked)} />
+          Archive
+        </label>
+        <span className="grow" />
+        {may && (
+          <>
+            <input
+              ref={file}
+              type="file"
+              accept=".json,application/json"
+              className="hidden"
+              aria-label="Part file"
+              onChange={(e) => e.target.files?.[0] && bring(e.target.files[0])}
+            />
+            <button type="button" className="btn" onClick={() => file.current?.click()}>
+              Import part file
+            </button>
+            <button type="button" className="btn btn-main" onClick={() => setMaking(true)}>
+              New part
+            </button>
+          </>
+        )}
+      </div>
+      {said && (
+        <p role="alert" className="border-b border-hair bg-redwash px-6 py-2 text-red">
+          {said}
+        </p>
+      )}
+      <main className="grow overflow-auto p-6">
+        {cards.data?.length === 0 && (
+          <p className="max-w-[60ch] text-pencil">
+            {search || archived
+              ? "No part here answers to that."
+              : "No parts yet. Make a new part, then put its sheet beside it and start with the base face."}
+          </p>
+        )}
+        <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-5">
+          {cards.data?.map((card) => (
+            <PartCard
+              key={card.id}
+              card={card}
+              may={may}
+              onCopy={() => setCopying(card)}
+              onArchive={() => put(card, !archived)}
+            />
+          ))}
+        </ul>
+      </main>
+      {workspace && <NewPart open={making} onOpenChange={setMaking} workspace={workspace.id} />}
+      {copying && <CopyPart card={copying} onClose={() => setCopying(null)} />}
+    </div>
+  );
+}
+
+function PartCard({
+  card,
+  may,
+  onCopy,
+  onArchive,
+}: {
+  card: Card;
+  may: boolean;
+  onCopy: () => void;
+  onArchive: () => void;
+}) {
+  return (
+    <li className="border border-hair bg-panel hover:border-ink">
+      <Link to={`/parts/${card.id}`} className="block" aria-label={`Open ${card.name}`}>
+        <div className="flex h-[168px] items-center justify-center border-b border-hair bg-vellum">
+          {card.picture !== null ? (
+            <img src={`/api/parts/${card.id}/picture?v=${card.picture}`} alt="" className="h-[160px]" />
+          ) : (
+            <span className="px-8 text-center text-pencil">
+              {card.steps
+                ? "Being built …"
+                : card.has_sheet
+                  ? "Only a sheet so far: ready to be modelled"
+                  : "Nothing drawn yet"}
+            </span>
+          )}
+        </div>
+        <div className="px-3 pt-2">
+          <div className="flex items-baseline justify-between">
+            <h2 className="text-[15px] font-semibold">{card.name}</h2>
+            <span className="font-mono text-[12.5px]">{grams(card.mass)}</span>
+          </div>
+          <p className="font-mono text-[12px] text-pencil">
+            {card.number || "no number"} · rev {card.revision}
+          </p>
+        </div>
+      </Link>
+      <div className="flex items-center gap-3 px-3 pb-2 pt-1 font-cond text-[12.5px]">
+        <Marks card={card} />
+        <span className="grow" />
+        {may && (
+          <>
+            <button
+              type="button"
+              className="text-pencil hover:text-ink"
+              onClick={onCopy}
+              aria-label={`Copy ${card.name}`}
+            >
+              Copy
+            </button>
+            <button
+              type="button"
+              className="text-pencil hover:text-ink"
+              onClick={onArchive}
+              aria-label={`${card.archived ? "Bring back" : "Archive"} ${card.name}`}
+            >
+              {card.archived ? "Bring back" : "Archive"}
+            </button>
+          </>
+        )}
+      </div>
+    </li>
+  );
+}
+
+function Marks({ card }: { card: Card }) {
+  const sketches =
+    card.freedom === null
+      ? ["no sketch", "text-pencil"]
+      : card.freedom === 0
+        ? ["inked in", "text-proof"]
+        : [`${card.freedom} free`, "text-red"];
+  const all = card.callouts > 0 && card.proven === card.callouts;
+  const mass =
+    card.within === null ? null : card.within ? ["on mass", "text-proof"] : ["off mass", "text-red"];
+  return (
+    <>
+      <span className={sketches[1]}>{sketches[0]}</span>
+      <span className={all ? "text-proof" : "text-pencil"}>
+        {card.proven}/{card.callouts} proven
+      </span>
+      {mass && <span className={mass[1]}>{mass[0]}</span>}
+      {card.failed > 0 && <span className="text-red">{card.failed} failing</span>}
+    </>
+  );
+}
+
+function NewPart({
+  open,
+  onOpenChange,
+  workspace,
+}: {
+  open: boolean;
+  onOpenChange: (o: boolean) => void;
+  workspace: number;
+}) {
+  const materials = useQuery({ queryKey: ["materials"], queryFn: () => get<Material[]>("/api/materials") });
+  const [fields, setFields] = useState({ name: "", number: "", unit: "mm", material: "" });
+  const [said, setSaid] = useState("");
+  const navigate = useNavigate();
+  const set = (change: Partial<typeof fields>) => setFields({ ...fields, ...change });
+  async function make(event: FormEvent) {
+    event.preventDefault();
+    try {
+      const made = await post<{ id: string }>("/api/parts", { workspace, ...fields });
+      navigate(`/parts/${made.id}`);
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+  }
+  return (
+    <Sheet title="New part" open={open} onOpenChange={onOpenChange}>
+      <form onSubmit={make}>
+        <Labelled label="Name">
+          <input className="field" value={fields.name} onChange={(e) => set({ name: e.target.value })} />
+        </Labelled>
+        <Labelled label="Part number">
+          <input
+            className="field font-mono"
+            value={fields.number}
+            onChange={(e) => set({ number: e.target.value })}
+          />
+        </Labelled>
+        <div className="grid grid-cols-[110px_1fr] gap-3">
+          <Labelled label="Unit">
+            <select className="field" value={fields.unit} onChange={(e) => set({ unit: e.target.value })}>
+              <option value="mm">mm</option>
+              <option value="in">inch</option>
+            </select>
+          </Labelled>
+          <Labelled label="Material">
+            <select
+              className="field"
+              value={fields.material}
+              onChange={(e) => set({ material: e.target.value })}
+            >
+              <option value="">not chosen yet</option>
+              {materials.data?.map((m) => (
+                <option key={m.name} value={m.name}>
+                  {m.name} · {m.density} g/cm³
+                </option>
+              ))}
+            </select>
+          </Labelled>
+        </div>
+        {said && (
+          <p role="alert" className="mb-3 text-red">
+            {said}
+          </p>
+        )}
+        <button type="submit" className="btn btn-main" disabled={!fields.name.trim()}>
+          Make the part
+        </button>
+      </form>
+    </Sheet>
+  );
+}
+
+function CopyPart({ card, onClose }: { card: Card; onClose: () => void }) {
+  const [name, setName] = useState(`${card.name} copy`);
+  const [empty, setEmpty] = useState(card.steps === 0);
+  const [said, setSaid] = useState("");
+  const navigate = useNavigate();
+  async function make(event: FormEvent) {
+    event.preventDefault();
+    try {
+      const made = await post<{ id: string }>(`/api/parts/${card.id}/copy`, { name, empty });
+      navigate(`/parts/${made.id}`);
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+  }
+  return (
+    <Sheet title={`Copy ${card.name}`} open onOpenChange={(o) => !o && onClose()}>
+      <form onSubmit={make}>
+        <Labelled label="Name of the copy">
+          <input className="field" value={name} onChange={(e) => setName(e.target.value)} />
+        </Labelled>
+        <label className="mb-3 flex items-center gap-2">
+          <input type="checkbox" checked={empty} onChange={(e) => setEmpty(e.target.checked)} />
+          Sheet and callouts only, to be modelled from nothing
+        </label>
+        {said && (
+          <p role="alert" className="mb-3 text-red">
+            {said}
+          </p>
+        )}
+        <button type="submit" className="btn btn-main" disabled={!name.trim()}>
+          Copy
+        </button>
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,211 @@
+/** Lays a dimension out on screen as ISO 129 draws it: extension lines, dimension line, filled arrows, text above the line. */
+import type { Dimension, Entity, XY } from "../api/types";
+import { type Affine, apply } from "../view/camera";
+import { add, dist, mid, mul, pointAt, sub, unit } from "./geometry";
+
+export interface Layout {
+  lines: [XY, XY][];
+  arcs: string[];
+  arrows: { at: XY; angle: number }[];
+  text: XY;
+  turn: number; // degrees
+}
+
+const OVER = 3;
+const GAP = 2.5;
+const ANGLE_OF = (d: XY) => Math.atan2(d[1], d[0]);
+
+function readable(angle: number): number {
+  let a = (angle * 180) / Math.PI;
+  if (a > 90.01) a -= 180;
+  if (a <= -89.99) a += 180;
+  return a;
+}
+
+export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
+  const line = (ref: string): [XY, XY] | null => {
+    if (ref === "x")
+      return [
+        [0, 0],
+        [1, 0],
+      ];
+    if (ref === "y")
+      return [
+        [0, 0],
+        [0, 1],
+      ];
+    const e = entities.find((x) => x.id === ref);
+    return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
+  };
+  if (d.refs.length === 1) return line(d.refs[0]);
+  const points = d.refs.map((r) => pointAt(entities, r));
+  if (points[0] && points[1]) return [points[0], points[1]];
+  const lineRef = d.refs.find((r) => line(r));
+  if (!lineRef) return null;
+  const base = d.refs.length === 2 && line(d.refs[0]) && line(d.refs[1]) ? d.refs[0] : lineRef;
+  const [a, b] = line(base)!;
+  const other = d.refs.find((r) => r !== base)!;
+  const p = pointAt(entities, other) ?? mid(...line(other)!);
+  const u = unit(sub(b, a));
+  const foot = add(a, mul(u, (p[0] - a[0]) * u[0] + (p[1] - a[1]) * u[1]));
+  return [foot, p];
+}
+
+/** Where the text goes when nobody has put it anywhere. */
+export function restingPlace(d: Dimension, entities: Entity[], m: Affine): XY {
+  if (d.at) return d.at as XY;
+  const k = 26 / (Math.hypot(m[0], m[1]) || 1);
+  if (d.kind === "radius" || d.kind === "diameter") {
+    const e = entities.find((x) => x.id === d.refs[0]);
+    if (e && (e.kind === "circle" || e.kind === "arc")) return add(e.c as XY, [e.r * 0.8 + k, e.r * 0.8 + k]);
+  }
+  const e = ends(d, entities);
+  if (!e) return [0, 0];
+  const u = unit(sub(e[1], e[0]));
+  return add(mid(...e), [u[1] * k, -u[0] * k]);
+}
+
+export function layout(d: Dimension, entities: Entity[], m: Affine): Layout | null {
+  const at = restingPlace(d, entities, m);
+  if (d.kind === "radius" || d.kind === "diameter") return round(d, entities, at, m);
+  if (d.kind === "angle") return angular(d, entities, at, m);
+  return linear(d, entities, at, m);
+}
+
+function linear(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {
+  const found = ends(d, entities);
+  if (!found) return null;
+  const [a, b] = found;
+  const way: XY =
+    d.along === "horizontal"
+      ? [1, 0]
+      : d.along === "vertical"
+        ? [0, 1]
+        : dist(a, b) < 1e-9
+          ? [1, 0]
+          : unit(sub(b, a));
+  const onLine = (p: XY) => add(at, mul(way, (p[0] - at[0]) * way[0] + (p[1] - at[1]) * way[1]));
+  const [fa, fb] = [apply(m, onLine(a)), apply(m, onLine(b))];
+  const [sa, sb] = [apply(m, a), apply(m, b)];
+  const text = apply(m, at);
+  const dir = unit(sub(fb, fa));
+  const lines: [XY, XY][] = [];
+  for (const [from, to] of [
+    [sa, fa],
+    [sb, fb],
+  ] as [XY, XY][]) {
+    if (dist(from, to) < 4) continue;
+    const u = unit(sub(to, from));
+    lines.push([add(from, mul(u, GAP)), add(to, mul(u, OVER))]);
+  }
+  const room = dist(fa, fb);
+  const inside = room > 26;
+  const t = (text[0] - fa[0]) * dir[0] + (text[1] - fa[1]) * dir[1];
+  const reach = 16;
+  const from = Math.min(0, t - reach) - (inside || t < 0 ? 0 : 10);
+  const to = Math.max(room, t + reach) + (inside || t > room ? 0 : 10);
+  const beyond = t < 0 || t > room || !inside;
+  lines.push(beyond ? [add(fa, mul(dir, from)), add(fa, mul(dir, to))] : [fa, fb]);
+  const out = ANGLE_OF(dir);
+  return {
+    lines,
+    arcs: [],
+    arrows: [
+      { at: fa, angle: inside ? out + Math.PI : out },
+      { at: fb, angle: inside ? out : out + Math.PI },
+    ],
+    text: lifted(text, readable(out)),
+    turn: readable(out),
+  };
+}
+
+function lifted(at: XY, turn: number): XY {
+  const r = (turn * Math.PI) / 180;
+  return [at[0] + 4 * Math.sin(r), at[1] - 4 * Math.cos(r)];
+}
+
+function round(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {
+  const e = entities.find((x) => x.id === d.refs[0]);
+  if (!e || (e.kind !== "circle" && e.kind !== "arc")) return null;
+  const c = e.c as XY;
+  const u = dist(at, c) < 1e-9 ? ([1, 0] as XY) : unit(sub(at, c));
+  const near = apply(m, add(c, mul(u, e.r)));
+  const far = apply(m, add(c, mul(u, -e.r)));
+  const [centre, text] = [apply(m, c), apply(m, at)];
+  const outside = dist(at, c) > e.r;
+  const dir = ANGLE_OF(sub(near, centre));
+  const lines: [XY, XY][] = [
+    [d.kind === "diameter" && !outside ? far : outside ? near : centre, outside ? text : near],
+  ];
+  const arrows = outside
+    ? [{ at: near, angle: dir + Math.PI }]
+    : d.kind === "diameter"
+      ? [
+          { at: near, angle: dir },
+          { at: far, angle: dir + Math.PI },
+        ]
+      : [{ at: near, angle: dir }];
+  const side = text[0] >= centre[0] ? 1 : -1;
+  const shelf: XY = [text[0] + side * 44, text[1]];
+  if (outside) lines.push([text, shelf]);
+  return {
+    lines,
+    arcs: [],
+    arrows,
+    text: outside ? [text[0] + side * 22, text[1] - 4] : lifted(text, 0),
+    turn: 0,
+  };
+}
+
+function angular(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {
+  const line = (ref: string): [XY, XY] | null => {
+    if (ref === "x")
+      return [
+        [0, 0],
+        [1, 0],
+      ];
+    if (ref === "y")
+      return [
+        [0, 0],
+        [0, 1],
+      ];
+    const e = entities.find((x) => x.id === ref);
+    return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
+  };
+  const [one, two] = d.refs.map(line);
+  if (!one || !two) return null;
+  const [u, v0] = [unit(sub(one[1], one[0])), unit(sub(two[1], two[0]))];
+  const cross = u[0] * v0[1] - u[1] * v0[0];
+  if (Math.abs(cross) < 1e-9) return null;
+  const w = sub(two[0], one[0]);
+  const apex = add(one[0], mul(u, (w[0] * v0[1] - w[1] * v0[0]) / cross));
+  const v = d.supplement ? mul(v0, -1) : v0;
+  const toText = sub(at, apex);
+  // the angle or its vertical twin, whichever side the text stands on
+  const flip = toText[0] * (u[0] + v[0]) + toText[1] * (u[1] + v[1]) < 0 ? -1 : 1;
+  const r = dist(at, apex);
+  const [p, q] = [add(apex, mul(u, flip * r)), add(apex, mul(v, flip * r))];
+  const [sp, sq, sc, text] = [p, q, apex, at].map((k) => apply(m, k));
+  const R = dist(sp, sc);
+  const turn = (sp[0] - sc[0]) * (sq[1] - sc[1]) - (sp[1] - sc[1]) * (sq[0] - sc[0]) > 0 ? 1 : 0;
+  const tangent = (s: XY, way: number) => ANGLE_OF([-(s[1] - sc[1]) * way, (s[0] - sc[0]) * way]);
+  const lines: [XY, XY][] = [];
+  for (const [l, end] of [
+    [one, p],
+    [two, q],
+  ] as [[XY, XY], XY][]) {
+    const nearest = dist(l[0], end) < dist(l[1], end) ? l[0] : l[1];
+    if (dist(apply(m, nearest), apply(m, end)) > 6 && dist(nearest, apex) < r)
+      lines.push([apply(m, nearest), apply(m, end)]);
+  }
+  return {
+    lines,
+    arcs: [`M${sp[0]} ${sp[1]}A${R} ${R} 0 0 ${turn} ${sq[0]} ${sq[1]}`],
+    arrows: [
+      { at: sp, angle: tangent(sp, turn ? -1 : 1) },
+      { at: sq, angle: tangent(sq, turn ? 1 : -1) },
+    ],
+    text: [text[0], text[1] - 5],
+    turn: 0,
+  };
+}

@@ -1,0 +1,165 @@
+/** What a click would catch: points, middles, curves, and the directions a drafter means. Shown before the click. */
+import type { Entity, XY } from "../api/types";
+import { type Affine, apply, unapply } from "../view/camera";
+import { add, dist, mid, mul, onCurve, pointRefs, said, sub, unit } from "./geometry";
+
+/** A tie that follows from a click. ``of`` “point”: the placed point with ``ref``; “line”: the drawn line. */
+export interface Tie {
+  of: "point" | "line";
+  kind: "coincident" | "midpoint" | "horizontal" | "vertical" | "parallel" | "perpendicular";
+  ref: string | null;
+}
+
+export interface Snap {
+  at: XY;
+  ties: Tie[];
+  words: string;
+}
+
+const POINT = 9;
+const CURVE = 7;
+const ALIGN = 6;
+
+interface Options {
+  entities: Entity[];
+  m: Affine;
+  from: XY | null; // where the line being drawn starts
+  held: boolean; // inference held off
+  without?: string[];
+}
+
+export function snap(screen: XY, o: Options): Snap | null {
+  const raw = unapply(o.m, screen);
+  if (!raw) return null;
+  if (o.held) return { at: raw, ties: [], words: "free" };
+  const near = nearPoint(screen, o);
+  if (near) {
+    const direction = o.from ? levelOf(o.from, near.at, 1e-9) : null;
+    return direction
+      ? { ...near, ties: [...near.ties, direction], words: `${near.words}, ${direction.kind}` }
+      : near;
+  }
+  const direction = o.from ? directionOf(raw, o.from, o) : null;
+  const guided = direction ? direction.at : raw;
+  const curve = nearCurve(apply(o.m, guided), o, direction ? { from: o.from!, to: guided } : null);
+  if (curve) {
+    return {
+      at: curve.at,
+      ties: [...curve.ties, ...(direction ? [direction.tie] : [])],
+      words: [curve.words, direction?.words].filter(Boolean).join(", "),
+    };
+  }
+  if (direction) return { at: direction.at, ties: [direction.tie], words: direction.words };
+  return { at: raw, ties: [], words: "free" };
+}
+
+function nearPoint(screen: XY, o: Options): Snap | null {
+  let best: Snap | null = null;
+  let least = POINT;
+  const offer = (ref: string, at: XY, kind: Tie["kind"], words: string, reach: number) => {
+    const d = dist(apply(o.m, at), screen);
+    if (d < Math.min(least, reach) && !o.without?.includes(ref)) {
+      least = d;
+      best = { at, ties: [{ of: "point", kind, ref }], words };
+    }
+  };
+  for (const e of o.entities)
+    for (const [ref, at] of pointRefs(e)) offer(ref, at, "coincident", said(ref), POINT);
+  offer("origin", [0, 0], "coincident", "the origin", POINT);
+  for (const e of o.entities)
+    if (e.kind === "line")
+      offer(e.id, mid(e.p as XY, e.q as XY), "midpoint", `middle of ${said(e.id)}`, POINT - 1);
+  return best;
+}
+
+function levelOf(from: XY, at: XY, slack: number): Tie | null {
+  if (dist(from, at) < 1e-9) return null;
+  if (Math.abs(at[1] - from[1]) <= slack) return { of: "line", kind: "horizontal", ref: null };
+  if (Math.abs(at[0] - from[0]) <= slack) return { of: "line", kind: "vertical", ref: null };
+  return null;
+}
+
+function directionOf(raw: XY, from: XY, o: Options): { at: XY; tie: Tie; words: string } | null {
+  const there = apply(o.m, raw);
+  if (dist(there, apply(o.m, from)) < 12) return null;
+  const tries: { at: XY; tie: Tie; words: string }[] = [
+    { at: [raw[0], from[1]], tie: { of: "line", kind: "horizontal", ref: null }, words: "horizontal" },
+    { at: [from[0], raw[1]], tie: { of: "line", kind: "vertical", ref: null }, words: "vertical" },
+  ];
+  for (const e of o.entities) {
+    if (e.kind !== "line") continue;
+    const u = unit(sub(e.q as XY, e.p as XY));
+    if (Math.abs(u[0]) < 1e-6 || Math.abs(u[1]) < 1e-6) continue;
+    for (const [kind, w] of [
+      ["parallel", u],
+      ["perpendicular", [-u[1], u[0]] as XY],
+    ] as const) {
+      const d = sub(raw, from);
+      const along = d[0] * w[0] + d[1] * w[1];
+      tries.push({
+        at: add(from, mul(w, along)),
+        tie: { of: "line", kind, ref: e.id },
+        words: `${kind} to ${said(e.id)}`,
+      });
+    }
+  }
+  const ranked = tries.map((t) => ({ t, d: dist(apply(o.m, t.at), there) })).sort((a, b) => a.d - b.d);
+  return ranked[0].d < ALIGN ? ranked[0].t : null;
+}
+
+function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Snap | null {
+  let best: Snap | null = null;
+  let least = CURVE;
+  const here = unapply(o.m, screen);
+  if (!here) return null;
+  const offer = (ref: string, at: XY) => {
+    const d = dist(apply(o.m, at), screen);
+    if (d < least && !o.without?.includes(ref)) {
+      least = d;
+      best = { at, ties: [{ of: "point", kind: "coincident", ref }], words: `on ${said(ref)}` };
+    }
+  };
+  for (const e of o.entities) {
+    if (e.kind === "point") continue;
+    const at = onCurve(e, here);
+    offer(e.id, (ray && e.kind === "line" && crossing(ray, e.p as XY, e.q as XY)) || at);
+  }
+  offer("x", ray ? (crossing(ray, [-1, 0], [1, 0], true) ?? [here[0], 0]) : [here[0], 0]);
+  offer("y", ray ? (crossing(ray, [0, -1], [0, 1], true) ?? [0, here[1]]) : [0, here[1]]);
+  return best;
+}
+
+/** Where the line being drawn crosses another. */
+function crossing(ray: { from: XY; to: XY }, p: XY, q: XY, endless = false): XY | null {
+  const [u, v] = [sub(ray.to, ray.from), sub(q, p)];
+  const cross = u[0] * v[1] - u[1] * v[0];
+  if (Math.abs(cross) < 1e-9) return null;
+  const w = sub(p, ray.from);
+  const s = (w[0] * u[1] - w[1] * u[0]) / cross;
+  if (!endless && (s < -0.01 || s > 1.01)) return null;
+  return add(p, mul(v, s));
+}
+
+/** The entity, point or axis under the pointer, for picking; points before curves before axes. */
+export function under(screen: XY, entities: Entity[], m: Affine, axes = true): string | null {
+  let best: string | null = null;
+  let least = 8;
+  const points: [string, XY][] = entities.flatMap((e) => pointRefs(e));
+  if (axes) points.push(["origin", [0, 0]]);
+  for (const [ref, at] of points) {
+    const d = dist(apply(m, at), screen);
+    if (d < least) [least, best] = [d, ref];
+  }
+  if (best) return best;
+  const here = unapply(m, screen);
+  if (!here) return null;
+  least = 7;
+  for (const e of entities) {
+    const d = dist(apply(m, onCurve(e, here)), screen);
+    if (d < least) [least, best] = [d, e.id];
+  }
+  if (best || !axes) return best;
+  if (dist(apply(m, [here[0], 0]), screen) < 5) return "x";
+  if (dist(apply(m, [0, here[1]]), screen) < 5) return "y";
+  return null;
+}

@@ -1,0 +1,195 @@
+import type { Dimension, Entity, XY } from "../../api/types";
+import { board, type Loose, useBoard } from "../../board/store";
+import { dist, mid, pointAt, said, sub } from "../geometry";
+import type { Snap } from "../snap";
+import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
+
+export type Plan = Pick<Dimension, "kind" | "refs"> & { along?: Dimension["along"]; supplement?: boolean };
+
+const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || /^p\d/.test(ref);
+const isLine = (ref: string) => ref === "x" || ref === "y" || /^l\d+$/.test(ref);
+
+function ends(entities: Entity[], ref: string): [XY, XY] | null {
+  if (ref === "x")
+    return [
+      [0, 0],
+      [1, 0],
+    ];
+  if (ref === "y")
+    return [
+      [0, 0],
+      [0, 1],
+    ];
+  const e = entities.find((x) => x.id === ref);
+  return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
+}
+
+/** What a dimension on these picks would be, given where its text is put; null if they give none. */
+export function planFor(refs: string[], at: XY, entities: Entity[]): Plan | null {
+  if (refs.length === 1) {
+    const e = entities.find((x) => x.id === refs[0]);
+    if (e?.kind === "circle") return { kind: "diameter", refs };
+    if (e?.kind === "arc") return { kind: "radius", refs };
+    if (e?.kind === "line") return { kind: "distance", refs, along: sideways(e.p as XY, e.q as XY, at) };
+    return null;
+  }
+  if (refs.length !== 2) return null;
+  const picks = refs.map((r) => (/^[ca]\d+$/.test(r) ? `${r}.c` : r));
+  const [one, two] = picks;
+  if (isPoint(one) && isPoint(two)) {
+    const [a, b] = [pointAt(entities, one), pointAt(entities, two)];
+    return a && b ? { kind: "distance", refs: picks, along: sideways(a, b, at) } : null;
+  }
+  const lines = picks.map((r) => (isLine(r) ? ends(entities, r) : null));
+  if (lines[0] && lines[1]) {
+    const [u, v] = lines.map((l) => sub(l![1], l![0]));
+    const sine = Math.abs(u[0] * v[1] - u[1] * v[0]) / (Math.hypot(...u) * Math.hypot(...v));
+    if (sine < 1e-4) return { kind: "distance", refs: picks };
+    return { kind: "angle", refs: picks, supplement: farEnd(lines[0]!, lines[1]!, at) };
+  }
+  return { kind: "distance", refs: picks };
+}
+
+/** Shortest, horizontal or vertical, by where the text stands. */
+function sideways(a: XY, b: XY, at: XY): Dimension["along"] {
+  const [lo, hi] = [
+    [Math.min(a[0], b[0]), Math.min(a[1], b[1])],
+    [Math.max(a[0], b[0]), Math.max(a[1], b[1])],
+  ];
+  const size = dist(a, b);
+  if (hi[0] - lo[0] < 1e-6 * size || hi[1] - lo[1] < 1e-6 * size) return "shortest";
+  const inX = at[0] > lo[0] && at[0] < hi[0];
+  const inY = at[1] > lo[1] && at[1] < hi[1];
+  if (inX && !inY) return "horizontal";
+  if (inY && !inX) return "vertical";
+  return "shortest";
+}
+
+/** Whether the text stands in the angle between the first line and the second one's backward side. */
+function farEnd(one: [XY, XY], two: [XY, XY], at: XY): boolean {
+  const [u, v] = [sub(one[1], one[0]), sub(two[1], two[0])];
+  const cross = u[0] * v[1] - u[1] * v[0];
+  const w = sub(two[0], one[0]);
+  const t = (w[0] * v[1] - w[1] * v[0]) / cross;
+  const d = sub(at, [one[0][0] + t * u[0], one[0][1] + t * u[1]]);
+  // coordinates of the text in the frame of the two directions
+  const a = (d[0] * v[1] - d[1] * v[0]) / cross;
+  const b = (u[0] * d[1] - u[1] * d[0]) / cross;
+  return a * b < 0;
+}
+
+/** What a planned dimension measures now, in the document's unit or degrees: shown in its field to be typed over. */
+export function measureNow(plan: Plan, entities: Entity[]): number {
+  const of = (ref: string) => entities.find((e) => e.id === ref);
+  if (plan.kind === "radius" || plan.kind === "diameter") {
+    const e = of(plan.refs[0]);
+    const r = e && (e.kind === "circle" || e.kind === "arc") ? e.r : 0;
+    return ((plan.kind === "radius" ? 1 : 2) * r) / perUnit();
+  }
+  if (plan.kind === "angle") {
+    const [u, v] = plan.refs.map((r) => ends(entities, r)!).map((l) => sub(l[1], l[0]));
+    const turned = Math.abs(
+      (Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]) * 180) / Math.PI,
+    );
+    return plan.supplement ? 180 - turned : turned;
+  }
+  const single = plan.refs.length === 1 ? ends(entities, plan.refs[0]) : null;
+  const points = plan.refs.map((r) => pointAt(entities, r));
+  const lineRef = plan.refs.find(isLine);
+  if (!single && lineRef) {
+    const line = ends(entities, lineRef)!;
+    const other = plan.refs.find((r) => r !== lineRef)!;
+    const p = pointAt(entities, other) ?? ends(entities, other)![0];
+    const u = sub(line[1], line[0]);
+    const d = sub(p, line[0]);
+    return Math.abs(u[0] * d[1] - u[1] * d[0]) / Math.hypot(...u) / perUnit();
+  }
+  const [a, b] = single ?? [points[0]!, points[1]!];
+  const d = sub(b, a);
+  const size = { horizontal: Math.abs(d[0]), vertical: Math.abs(d[1]), shortest: Math.hypot(...d) }[
+    plan.along ?? "shortest"
+  ];
+  return size / perUnit();
+}
+
+/** Pick one or two things, then put the text down: picking → placing → typing (in the value field). */
+export class DimensionTool extends Tool {
+  readonly id = "dimension";
+  readonly label = "Dimension";
+  refs: string[] = [];
+
+  constructor(refs: string[] = []) {
+    super();
+    this.refs = refs;
+  }
+
+  hint() {
+    if (!this.refs.length) return "press a line, circle, arc or point to dimension";
+    const plan = this.snap && planFor(this.refs, this.snap.at, entitiesNow());
+    const now = this.refs.map(said).join(" and ");
+    return plan
+      ? `${now}: press to put the ${plan.kind} down, or press a second thing`
+      : `${now}: press a second thing`;
+  }
+
+  ghosts(): Ghost[] {
+    return this.snap && this.refs.length ? [{ kind: "point", at: this.snap.at }] : [];
+  }
+
+  click(s: Snap) {
+    const entities = entitiesNow();
+    const hit = board().under;
+    this.snap = s;
+    const adds = hit && !this.refs.includes(hit) && this.refs.length < 2 && this.useful(hit, entities);
+    if (adds) {
+      this.refs = [...this.refs, hit];
+      redraw();
+      return;
+    }
+    const plan = planFor(this.refs, s.at, entities);
+    if (plan) this.place(plan, s.at);
+  }
+
+  private useful(hit: string, entities: Entity[]): boolean {
+    if (!this.refs.length) return hit !== "x" && hit !== "y";
+    const one = this.refs[0];
+    if (/^[ca]\d+$/.test(one) && `${one}.c` === hit) return false;
+    if (one.split(".")[0] === hit.split(".")[0] && (isLine(one) || isLine(hit))) return false;
+    return planFor([one, hit], this.snap?.at ?? [0, 0], entities) !== null;
+  }
+
+  private place(plan: Plan, at: XY) {
+    const now = measureNow(plan, entitiesNow());
+    const refs = this.refs;
+    const make = (expr: string, name: string): Loose => {
+      const b = new Batch();
+      const typed = expr.trim();
+      const round = plan.kind === "radius" || plan.kind === "diameter";
+      const kind =
+        round && /^R/i.test(typed) ? "radius" : round && /^[Ø⌀]/.test(typed) ? "diameter" : plan.kind;
+      b.size(kind, plan.refs, round ? typed.replace(/^[RØ⌀]\s*/i, "") : typed, {
+        at,
+        name,
+        ...(plan.along ? { along: plan.along } : {}),
+        ...(plan.supplement ? { supplement: true } : {}),
+      });
+      return b.command();
+    };
+    this.refs = [];
+    useBoard.setState({
+      field: { dimension: null, make, text: String(Number(now.toFixed(3))), at, kind: plan.kind },
+      chosen: refs,
+    });
+    redraw();
+  }
+
+  back() {
+    if (!this.refs.length) return false;
+    this.refs = this.refs.slice(0, -1);
+    redraw();
+    return true;
+  }
+}
+
+export const middleOf = (e: Entity): XY =>
+  e.kind === "line" ? mid(e.p as XY, e.q as XY) : e.kind === "point" ? (e.at as XY) : (e.c as XY);

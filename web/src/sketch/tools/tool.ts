@@ -1,0 +1,152 @@
+/** What every drawing tool is: a small state machine fed with snaps, typed values and keys. */
+
+import type { Entity, XY } from "../../api/types";
+import { board, freshId, type Loose, run, useBoard } from "../../board/store";
+import type { Snap, Tie } from "../snap";
+
+export type Ghost =
+  | { kind: "line"; p: XY; q: XY }
+  | { kind: "circle"; c: XY; r: number }
+  | { kind: "arc"; c: XY; r: number; p: XY; q: XY }
+  | { kind: "point"; at: XY };
+
+/** A value that can be typed while drawing. */
+export interface Typed {
+  key: string;
+  label: string;
+  text: string; // what was typed; empty: follows the pointer
+  now: number; // what the pointer gives
+  unit: string;
+}
+
+type Json = Record<string, unknown>;
+
+/** Collects what one command adds, with ids. */
+export class Batch {
+  entities: Json[] = [];
+  constraints: Json[] = [];
+  dimensions: Json[] = [];
+  inferred: string[] = [];
+  private count: Record<string, number> = {};
+
+  id(letter: string): string {
+    const n = this.count[letter] ?? 0;
+    this.count[letter] = n + 1;
+    return freshId(letter, n);
+  }
+
+  entity(letter: string, data: Json): string {
+    const id = this.id(letter);
+    this.entities.push({ id, ...data });
+    return id;
+  }
+
+  tie(kind: string, refs: string[], inferred = false): string {
+    const id = this.id("k");
+    this.constraints.push({ id, kind, refs });
+    if (inferred) this.inferred.push(id);
+    return id;
+  }
+
+  size(kind: string, refs: string[], expr: string, more: Json = {}): string {
+    const id = this.id("d");
+    this.dimensions.push({ id, kind, refs, expr, ...more });
+    return id;
+  }
+
+  /** The ties a snap brought, for the point ``ref`` and the line ``line`` that ends there. */
+  snapped(ties: Tie[], ref: string, line: string | null = null) {
+    for (const t of ties) {
+      if (t.of === "point" && t.ref) this.tie(t.kind, [ref, t.ref], true);
+      if (t.of === "line" && line) this.tie(t.kind, t.ref ? [line, t.ref] : [line], true);
+    }
+  }
+
+  command(): Loose {
+    return {
+      do: "sketch_add",
+      step: board().sketch,
+      entities: this.entities,
+      constraints: this.constraints,
+      dimensions: this.dimensions,
+      inferred: this.inferred,
+    };
+  }
+
+  store(): Promise<boolean> {
+    return run(this.command(), true);
+  }
+}
+
+export abstract class Tool {
+  abstract readonly id: string;
+  abstract readonly label: string;
+  snap: Snap | null = null;
+  typed: Typed[] = [];
+
+  /** What the next click will do, in words. */
+  abstract hint(): string;
+  abstract ghosts(): Ghost[];
+  abstract click(s: Snap): void;
+
+  /** Where a line being drawn starts, for inference. */
+  from(): XY | null {
+    return null;
+  }
+
+  move(s: Snap) {
+    this.snap = s;
+    this.follow();
+    redraw();
+  }
+
+  /** Values under the pointer have changed. */
+  protected follow() {}
+
+  /** Enter with typed values: place what they say. */
+  enter() {
+    if (this.snap && this.typed.some((t) => t.text)) this.click(this.snap);
+  }
+
+  type(key: string, text: string) {
+    this.typed = this.typed.map((t) => (t.key === key ? { ...t, text } : t));
+    this.follow();
+    redraw();
+  }
+
+  /** Step back one level; false when there is nothing to step back from. */
+  back(): boolean {
+    return false;
+  }
+
+  protected text(key: string): string {
+    return this.typed.find((t) => t.key === key)?.text.trim() ?? "";
+  }
+
+  /** A typed plain number, or what the pointer gives: for the ghost only, the core works the value out. */
+  protected value(key: string, now: number): number {
+    const n = Number(this.text(key).replace(",", "."));
+    return this.text(key) && Number.isFinite(n) && n > 0 ? n : now;
+  }
+
+  protected clearTyped() {
+    this.typed = [];
+  }
+}
+
+export function redraw() {
+  useBoard.setState({ tick: board().tick + 1 });
+}
+
+export function useTool(tool: Tool | null) {
+  useBoard.setState({ tool, chosen: [], field: null });
+}
+
+export const unitName = () => board().part?.document.unit ?? "mm";
+export const perUnit = () => (unitName() === "in" ? 25.4 : 1);
+
+export const entitiesNow = (): Entity[] => {
+  const s = board();
+  const step = (s.part?.document.steps ?? []).find((x) => x.id === s.sketch);
+  return step && step.kind === "sketch" ? (step.sketch?.entities ?? []) : [];
+};

@@ -1,0 +1,62 @@
+/** Small pieces every view uses. */
+import { Dialog } from "radix-ui";
+import type { ReactNode } from "react";
+
+export function Sheet({
+  title,
+  open,
+  onOpenChange,
+  children,
+}: {
+  title: string;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  children: ReactNode;
+}) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 bg-ink/25" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed left-1/2 top-24 w-[460px] -translate-x-1/2 border border-ink bg-panel p-5"
+        >
+          <Dialog.Title className="head mb-3">{title}</Dialog.Title>
+          {children}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+export function Labelled({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
+    <label className="mb-3 block">
+      <span className="mb-1 block text-[12px] text-pencil">{label}</span>
+      {children}
+    </label>
+  );
+}
+
+export function Balloon({ number, tone = "ink" }: { number: number; tone?: "ink" | "red" | "faint" }) {
+  const colour = {
+    ink: "border-ink text-ink",
+    red: "border-red text-red",
+    faint: "border-faint text-pencil",
+  }[tone];
+  return (
+    <span
+      className={`inline-flex h-[21px] w-[21px] shrink-0 items-center justify-center rounded-full border font-cond text-[11px] ${colour}`}
+    >
+      {number}
+    </span>
+  );
+}
+
+export function grams(value: number | null | undefined, unit = "g"): string {
+  if (value === null || value === undefined) return "–";
+  if (unit === "kg") return `${(value / 1000).toFixed(4)} kg`;
+  if (unit === "lb") return `${(value / 453.59237).toFixed(4)} lb`;
+  return `${value.toFixed(value < 1000 ? 2 : 1)} g`;
+}

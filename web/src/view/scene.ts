@@ -1,0 +1,329 @@
+/** The solids on the board, drawn on demand with three.js; what is under the pointer is found here too. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  Group,
+  HemisphereLight,
+  LineBasicMaterial,
+  LineSegments,
+  MeshLambertMaterial,
+  OrthographicCamera,
+  Raycaster,
+  Scene,
+  Mesh as ThreeMesh,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import type { Body, XY } from "../api/types";
+import { axes, toScreen, type ViewState } from "./camera";
+import { type Mesh, readMesh } from "./mesh";
+
+export type Pick =
+  | { kind: "face"; body: number; face: number; at: Vector3 }
+  | { kind: "edge"; body: number; edge: number; at: Vector3 };
+
+interface Shown {
+  body: Body;
+  mesh: Mesh;
+  solid: ThreeMesh;
+}
+
+const INK = new Color("#1E2A44");
+const meshes = new Map<string, Promise<Mesh>>();
+
+function fetchMesh(part: string, key: string): Promise<Mesh> {
+  let found = meshes.get(key);
+  if (!found) {
+    found = fetch(`/api/parts/${part}/mesh/${key}`).then(async (r) => {
+      if (!r.ok) throw new Error(`mesh ${r.status}`);
+      return readMesh(await r.arrayBuffer());
+    });
+    found.catch(() => meshes.delete(key));
+    meshes.set(key, found);
+    if (meshes.size > 60) meshes.delete(meshes.keys().next().value as string);
+  }
+  return found;
+}
+
+function facesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
+  const g = new BufferGeometry();
+  g.setAttribute("position", new BufferAttribute(mesh.positions, 3));
+  g.setAttribute("normal", new BufferAttribute(mesh.normals, 3));
+  if (!only) g.setIndex(new BufferAttribute(mesh.triangles, 1));
+  else {
+    const parts = only.map((f) =>
+      mesh.triangles.subarray(
+        3 * mesh.faceStart[f],
+        3 * (mesh.faceStart[f + 1] ?? mesh.triangles.length / 3),
+      ),
+    );
+    g.setIndex(new BufferAttribute(Uint32Array.from(parts.flatMap((p) => [...p])), 1));
+  }
+  return g;
+}
+
+function edgeRange(mesh: Mesh, e: number): [number, number] {
+  return [mesh.edgeStart[e], mesh.edgeStart[e + 1] ?? mesh.edgePoints.length / 3];
+}
+
+function edgesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
+  const list = only ?? [...mesh.edgeStart.keys()];
+  const out: number[] = [];
+  for (const e of list) {
+    const [from, to] = edgeRange(mesh, e);
+    for (let i = from; i + 1 < to; i++) {
+      out.push(...mesh.edgePoints.subarray(3 * i, 3 * i + 6));
+    }
+  }
+  const g = new BufferGeometry();
+  g.setAttribute("position", new BufferAttribute(new Float32Array(out), 3));
+  return g;
+}
+
+export class BoardScene {
+  private renderer: WebGLRenderer;
+  private scene = new Scene();
+  private camera = new OrthographicCamera();
+  private sun = new DirectionalLight("#ffffff", 1.75);
+  private solids = new Group();
+  private marks = new Group();
+  private ghosts = new Group();
+  private caster = new Raycaster();
+  private shown: Shown[] = [];
+  private wanted = "";
+  private frame = 0;
+  private view: ViewState | null = null;
+
+  constructor(
+    private canvas: HTMLCanvasElement,
+    private part: string,
+    private changed: () => void,
+  ) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.scene.add(new HemisphereLight("#ffffff", "#c9c0ae", 1.5), this.sun, this.sun.target);
+    this.scene.add(this.solids, this.marks, this.ghosts);
+  }
+
+  dispose() {
+    cancelAnimationFrame(this.frame);
+    this.renderer.dispose();
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setSize(width, height, false);
+    this.draw();
+  }
+
+  /** Show these bodies; resolves when they are on screen. Bodies shown before stay until the new ones are there. */
+  async show(bodies: Body[], dimmed: boolean): Promise<void> {
+    const wanted = bodies.map((b) => b.key + b.colour).join() + dimmed;
+    this.wanted = wanted;
+    const loaded = await Promise.all(bodies.map((b) => fetchMesh(this.part, b.key)));
+    if (this.wanted !== wanted) return;
+    this.solids.clear();
+    this.marks.clear();
+    this.shown = bodies.map((body, i) => {
+      const solid = new ThreeMesh(
+        facesGeometry(loaded[i]),
+        new MeshLambertMaterial({
+          color: body.colour,
+          side: DoubleSide,
+          transparent: dimmed,
+          opacity: dimmed ? 0.35 : 1,
+          polygonOffset: true,
+          polygonOffsetFactor: 1,
+          polygonOffsetUnits: 1,
+        }),
+      );
+      const edges = new LineSegments(
+        edgesGeometry(loaded[i]),
+        new LineBasicMaterial({ color: INK, transparent: dimmed, opacity: dimmed ? 0.3 : 1 }),
+      );
+      this.solids.add(solid, edges);
+      return { body, mesh: loaded[i], solid };
+    });
+    this.changed();
+    this.draw();
+  }
+
+  /** Added volume as a green wash, removed volume in red. */
+  async preview(added: string[], removed: string[]): Promise<void> {
+    const load = (keys: string[]) => Promise.all(keys.map((k) => fetchMesh(this.part, k)));
+    const [plus, minus] = await Promise.all([load(added), load(removed)]);
+    this.ghosts.clear();
+    for (const [list, colour] of [
+      [plus, "#0F7B6C"],
+      [minus, "#C8412B"],
+    ] as const) {
+      for (const mesh of list) {
+        const wash = new MeshLambertMaterial({
+          color: colour,
+          transparent: true,
+          opacity: 0.45,
+          depthTest: false,
+          side: DoubleSide,
+        });
+        this.ghosts.add(
+          new ThreeMesh(facesGeometry(mesh), wash),
+          new LineSegments(edgesGeometry(mesh), new LineBasicMaterial({ color: colour, depthTest: false })),
+        );
+      }
+    }
+    this.draw();
+  }
+
+  /** Outline what is under the pointer and wash what is selected. */
+  mark(hover: Pick | null, selected: Pick[]) {
+    this.marks.clear();
+    for (const p of selected) this.paint(p, "#C8412B", true);
+    if (hover) this.paint(hover, "#1E2A44", false);
+    this.draw();
+  }
+
+  private paint(p: Pick, colour: string, wash: boolean) {
+    const s = this.shown[p.body];
+    if (!s) return;
+    const only =
+      p.kind === "edge" ? [p.edge] : s.body.edges.flatMap((e, i) => (e.faces.includes(p.face) ? [i] : []));
+    const line = edgesGeometry(s.mesh, only);
+    // several passes a pixel apart make a thick line everywhere
+    for (const [dx, dy] of [
+      [0, 0],
+      [1, 0],
+      [0, 1],
+      [-1, 0],
+      [0, -1],
+    ]) {
+      const l = new LineSegments(line, new LineBasicMaterial({ color: colour, depthTest: wash }));
+      l.userData.shift = [dx, dy];
+      this.marks.add(l);
+    }
+    if (p.kind === "face" && wash) {
+      const material = new MeshLambertMaterial({
+        color: colour,
+        transparent: true,
+        opacity: 0.3,
+        side: DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: -1,
+      });
+      this.marks.add(new ThreeMesh(facesGeometry(s.mesh, [p.face]), material));
+    }
+  }
+
+  look(view: ViewState) {
+    this.view = view;
+    this.draw();
+  }
+
+  draw() {
+    cancelAnimationFrame(this.frame);
+    this.frame = requestAnimationFrame(() => this.drawNow());
+  }
+
+  private drawNow() {
+    const v = this.view;
+    if (!v) return;
+    const { right, up, back } = axes(v);
+    const far = this.size() * 4 + 1000;
+    this.camera.left = -v.width / 2 / v.scale;
+    this.camera.right = v.width / 2 / v.scale;
+    this.camera.top = v.height / 2 / v.scale;
+    this.camera.bottom = -v.height / 2 / v.scale;
+    this.camera.near = 0.1;
+    this.camera.far = 2 * far;
+    this.camera.position.copy(v.centre).addScaledVector(back, far);
+    this.camera.quaternion.copy(v.turn);
+    this.camera.updateProjectionMatrix();
+    this.sun.position
+      .copy(v.centre)
+      .addScaledVector(back, 10)
+      .addScaledVector(up, 9)
+      .addScaledVector(right, -5);
+    this.sun.target.position.copy(v.centre);
+    for (const m of this.marks.children) {
+      const [dx, dy] = (m.userData.shift as XY | undefined) ?? [0, 0];
+      m.position
+        .set(0, 0, 0)
+        .addScaledVector(right, dx / v.scale)
+        .addScaledVector(up, dy / v.scale);
+    }
+    this.renderer.render(this.scene, this.camera);
+    this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn ?? 0) + 1);
+  }
+
+  corners(): Vector3[] {
+    return this.shown.flatMap(({ mesh }) => {
+      const p = mesh.positions;
+      const out: Vector3[] = [];
+      for (let i = 0; i < p.length; i += 3) out.push(new Vector3(p[i], p[i + 1], p[i + 2]));
+      return out;
+    });
+  }
+
+  private size(): number {
+    return Math.max(100, ...this.corners().map((c) => c.length()));
+  }
+
+  /** What lies under a place on the board: an edge within a few pixels before the face it stands on. */
+  pick(at: XY): Pick | null {
+    const v = this.view;
+    if (!v) return null;
+    this.caster.setFromCamera(
+      new Vector2((at[0] / v.width) * 2 - 1, 1 - (at[1] / v.height) * 2),
+      this.camera,
+    );
+    const hit = this.caster.intersectObjects(
+      this.shown.map((s) => s.solid),
+      false,
+    )[0];
+    const edge = this.nearestEdge(at, hit?.distance);
+    if (edge) return edge;
+    if (!hit || hit.faceIndex === undefined || hit.faceIndex === null) return null;
+    const body = this.shown.findIndex((s) => s.solid === hit.object);
+    const starts = this.shown[body].mesh.faceStart;
+    let face = starts.length - 1;
+    while (face > 0 && starts[face] > hit.faceIndex) face--;
+    return { kind: "face", body, face, at: hit.point.clone() };
+  }
+
+  private nearestEdge(at: XY, behind?: number): Pick | null {
+    const v = this.view!;
+    const { back } = axes(v);
+    const eye = this.camera.position;
+    let best: Pick | null = null;
+    let least = 5;
+    this.shown.forEach((s, body) => {
+      for (let e = 0; e < s.mesh.edgeStart.length; e++) {
+        const [from, to] = edgeRange(s.mesh, e);
+        for (let i = from; i + 1 < to; i++) {
+          const p = new Vector3().fromArray(s.mesh.edgePoints, 3 * i);
+          const q = new Vector3().fromArray(s.mesh.edgePoints, 3 * i + 3);
+          const [a, b] = [toScreen(v, p), toScreen(v, q)];
+          const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+          const t = Math.max(
+            0,
+            Math.min(1, ((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / (dx * dx + dy * dy || 1)),
+          );
+          const d = Math.hypot(a[0] + t * dx - at[0], a[1] + t * dy - at[1]);
+          if (d >= least) continue;
+          const place = p.clone().lerp(q, t);
+          const depth = eye.clone().sub(place).dot(back);
+          if (behind !== undefined && depth > behind + 6 / v.scale) continue;
+          least = d;
+          best = { kind: "edge", body, edge: e, at: place };
+        }
+      }
+    });
+    return best;
+  }
+
+  bodies(): Body[] {
+    return this.shown.map((s) => s.body);
+  }
+}

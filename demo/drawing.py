@@ -7,10 +7,16 @@ from xml.sax.saxutils import escape
 
 WIDTH, HEIGHT = 297.0, 210.0
 XY = tuple[float, float]
+BALLOON = 7.0  # mm: room for a balloon beside a text
+
+
+def _beside(words: str) -> float:
+    """How far from the middle of a text a balloon stands clear of it, in mm."""
+    return 1.05 * len(words) + BALLOON
 
 
 class Sheet:
-    """A sheet in mm, y down. Dimension calls give back the place of their text, for the balloon."""
+    """A sheet in mm, y down. Dimension calls give back a place for the balloon."""
 
     def __init__(self, title: str, number: str, material: str, scale: str, notes: list[str]) -> None:
         self.parts: list[str] = []
@@ -77,7 +83,7 @@ class Sheet:
         self._arrow((b[0], y), math.pi if outside else 0.0)
         at = ((a[0] + b[0]) / 2, y - 1.2)
         self.text(at, words)
-        return at
+        return (at[0] + _beside(words), at[1] - 1)
 
     def upright(self, a: XY, b: XY, x: float, words: str) -> XY:
         """A vertical dimension, its line at ``x``; the text reads from the right."""
@@ -91,7 +97,7 @@ class Sheet:
         self._arrow((x, low[1]), -math.pi / 2 if outside else math.pi / 2)
         at = (x - 1.2, (a[1] + b[1]) / 2)
         self.text(at, words, turn=-90)
-        return at
+        return (at[0] - 1, at[1] - _beside(words))
 
     def leader(self, tip: XY, knee: XY, words: str) -> XY:
         """A leader from ``tip`` to ``knee`` and a level shelf with the text."""
@@ -102,7 +108,7 @@ class Sheet:
         self.line(knee, (knee[0] + way * long, knee[1]), "thin")
         at = (knee[0] + way * long / 2, knee[1] - 1.2)
         self.text(at, words)
-        return at
+        return (knee[0] + way * (long + BALLOON), knee[1])
 
     def _frame(self, title: str, number: str, material: str, scale: str) -> None:
         self.rect(10, 10, WIDTH - 20, HEIGHT - 20)
@@ -140,6 +146,6 @@ class Sheet:
         )
 
 
-def balloon(at: XY, dx: float = 0.0, dy: float = 0.0) -> XY:
-    """A place on the page as fractions, shifted by mm."""
-    return ((at[0] + dx) / WIDTH, (at[1] + dy) / HEIGHT)
+def balloon(at: XY) -> XY:
+    """A place on the page as fractions."""
+    return (at[0] / WIDTH, at[1] / HEIGHT)

@@ -90,14 +90,14 @@ def ballast_bar() -> Maker:
         s.line((x + side, front), (x + side, front + 4), "hidden")
     s.rect(x + 160, front, 24, 10)
     rows = [
-        ("120", balloon(s.across((x, front + 10), (x + 120, front + 10), front + 22, "120"), 9, -1.2)),
-        ("24", balloon(s.upright((x, top), (x, top + 24), x - 12, "24"), -1.2, -8)),
-        ("10", balloon(s.upright((x + 160, front), (x + 160, front + 10), x + 152, "10"), -7, 0)),
-        ("100", balloon(s.across((x + 10, top), (x + 110, top), top - 18, "100"), 9, -1.2)),
-        ("2X Ø6.5 THRU", balloon(s.leader((x + 112.3, top + 9.7), (x + 132, top - 8), "2X Ø6.5 THRU"), 20, -1)),
-        ("60", balloon(s.across((x + 30, top + 6), (x + 90, top + 6), top - 7, "60"), 8, -1.2)),
-        ("12", balloon(s.upright((x + 90, top + 6), (x + 90, top + 18), x + 128, "12"), -1.2, 9)),
-        ("4", balloon(s.upright((x, front), (x, front + 4), x - 8, "4"), -6, 0)),
+        ("120", balloon(s.across((x, front + 10), (x + 120, front + 10), front + 22, "120"))),
+        ("24", balloon(s.upright((x, top), (x, top + 24), x - 12, "24"))),
+        ("10", balloon(s.upright((x + 160, front), (x + 160, front + 10), x + 152, "10"))),
+        ("100", balloon(s.across((x + 10, top), (x + 110, top), top - 18, "100"))),
+        ("2X Ø6.5 THRU", balloon(s.leader((x + 112.3, top + 9.7), (x + 132, top - 8), "2X Ø6.5 THRU"))),
+        ("60", balloon(s.across((x + 30, top + 6), (x + 90, top + 6), top - 7, "60"))),
+        ("12", balloon(s.upright((x + 90, top + 6), (x + 90, top + 18), x + 128, "12"))),
+        ("4", balloon(s.upright((x, front), (x, front + 4), x - 8, "4"))),
     ]
     m = Maker(
         name="Ballast bar",
@@ -127,14 +127,14 @@ def cross_plate() -> Maker:
     for y0 in (-15, 15):
         s.line((cx + 75, cy + y0), (cx + 79, cy + y0))
     rows = [
-        ("90", balloon(s.across((cx - 45, cy + 15), (cx + 45, cy + 15), cy + 58, "90"), 8, -1.2)),
-        ("90", balloon(s.upright((cx - 15, cy - 45), (cx - 15, cy + 45), cx - 58, "90"), -1.2, -8)),
-        ("30", balloon(s.across((cx - 15, cy - 45), (cx + 15, cy - 45), cy - 54, "30"), 8, -1.2)),
-        ("30", balloon(s.upright((cx + 45, cy - 15), (cx + 45, cy + 15), cx + 55, "30"), -1.2, -8)),
-        ("4", balloon(s.across((cx + 75, cy - 45), (cx + 79, cy - 45), cy - 54, "4"), 6, -1.2)),
-        ("Ø16 THRU", balloon(s.leader((cx - 5.7, cy - 5.7), (cx - 30, cy - 30), "Ø16 THRU"), -14, -1)),
-        ("4X Ø4.5 THRU", balloon(s.leader((cx + 37.6, cy + 1.6), (cx + 52, cy + 30), "4X Ø4.5 THRU"), 20, -1)),
-        ("36", balloon(s.across((cx, cy + 45), (cx + 36, cy + 2), cy + 49, "36"), 7, -1.2)),
+        ("90", balloon(s.across((cx - 45, cy + 15), (cx + 45, cy + 15), cy + 58, "90"))),
+        ("90", balloon(s.upright((cx - 15, cy - 45), (cx - 15, cy + 45), cx - 58, "90"))),
+        ("30", balloon(s.across((cx - 15, cy - 45), (cx + 15, cy - 45), cy - 54, "30"))),
+        ("30", balloon(s.upright((cx + 45, cy - 15), (cx + 45, cy + 15), cx + 55, "30"))),
+        ("4", balloon(s.across((cx + 75, cy - 45), (cx + 79, cy - 45), cy - 54, "4"))),
+        ("Ø16 THRU", balloon(s.leader((cx - 5.7, cy - 5.7), (cx - 30, cy - 30), "Ø16 THRU"))),
+        ("4X Ø4.5 THRU", balloon(s.leader((cx + 37.6, cy + 1.6), (cx + 52, cy + 30), "4X Ø4.5 THRU"))),
+        ("36", balloon(s.across((cx, cy + 45), (cx + 36, cy + 2), cy + 49, "36"))),
     ]
     m = Maker(
         name="Cross plate",
@@ -235,13 +235,13 @@ def pan_hub() -> Maker:
         s.line((cx + side, front), (cx + side, front + 22), "hidden")
     s.line((cx, front - 4), (cx, front + 26), "centre")
     rows = [
-        ("Ø48", balloon(s.across((cx - 24, front + 22), (cx + 24, front + 22), front + 34, "Ø48"), 9, -1.2)),
-        ("8", balloon(s.upright((cx - 24, front + 14), (cx - 24, front + 22), cx - 34, "8"), -6, 0)),
-        ("Ø22", balloon(s.across((cx - 11, front), (cx + 11, front), front - 10, "Ø22"), 9, -1.2)),
-        ("14", balloon(s.upright((cx + 11, front), (cx + 24, front + 14), cx + 36, "14"), 3, -8)),
-        ("Ø8 THRU", balloon(s.leader((cx + 2.83, top - 2.83), (cx + 40, top - 20), "Ø8 THRU"), 13, -1)),
-        ("3X Ø3.4 THRU", balloon(s.leader((cx + 16.2, top + 9.4), (cx + 40, top + 22), "3X Ø3.4 THRU"), 20, -1)),
-        ("17", balloon(s.upright((cx, top - 17), (cx, top), cx - 38, "17"), -6, 0)),
+        ("Ø48", balloon(s.across((cx - 24, front + 22), (cx + 24, front + 22), front + 34, "Ø48"))),
+        ("8", balloon(s.upright((cx - 24, front + 14), (cx - 24, front + 22), cx - 34, "8"))),
+        ("Ø22", balloon(s.across((cx - 11, front), (cx + 11, front), front - 10, "Ø22"))),
+        ("14", balloon(s.upright((cx + 11, front), (cx + 24, front + 14), cx + 36, "14"))),
+        ("Ø8 THRU", balloon(s.leader((cx + 2.83, top - 2.83), (cx + 40, top - 20), "Ø8 THRU"))),
+        ("3X Ø3.4 THRU", balloon(s.leader((cx + 16.2, top + 9.4), (cx + 40, top + 22), "3X Ø3.4 THRU"))),
+        ("17", balloon(s.upright((cx, top - 17), (cx, top), cx - 38, "17"))),
     ]
     m = Maker(
         name="Pan hub",

@@ -108,7 +108,8 @@ def node() -> None:
     want = digest("web/package.json", "web/package-lock.json")
     if not _fresh(_stamp(modules, "modules"), want):
         say("Installing node packages …")
-        run(npm, "ci", "--no-audit", "--no-fund", cwd=WEB)
+        # not “npm ci”: that insists on packages of other platforms, which a mirror may not have
+        run(npm, "install", "--no-save", "--no-audit", "--no-fund", cwd=WEB)
         _stamp(modules, "modules").write_text(want)
     source = digest("web/src/**/*", "web/index.html", "web/public/**/*", "web/*.ts", "web/*.json")
     if not _fresh(_stamp(WEB / "dist", "built"), source):

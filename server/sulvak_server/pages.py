@@ -1,12 +1,15 @@
 """The page that holds the interface, and signing in and out."""
 
 import json
+import secrets
 
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
+
+from .headers import policy
 
 
 @require_GET
@@ -18,7 +21,9 @@ def interface(request: HttpRequest) -> HttpResponse:
         return HttpResponse(
             "The front end is not built yet; run ./sulvak start.", status=503, content_type="text/plain"
         )
-    response = HttpResponse(page.read_bytes(), content_type="text/html; charset=utf-8")
+    nonce = secrets.token_urlsafe(16)
+    response = HttpResponse(page.read_text().replace("__NONCE__", nonce), content_type="text/html; charset=utf-8")
+    response["Content-Security-Policy"] = policy(nonce)
     response["Cache-Control"] = "no-cache"
     return response
 

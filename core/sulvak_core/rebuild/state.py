@@ -9,7 +9,7 @@ from typing import Any, Protocol
 
 from ..solid.shapes import Shape, Solid, from_bytes, to_bytes, volume
 
-BODY_COLOUR = "#b9b0a0"
+BODY_COLOUR = "#c4bbaa"
 
 
 @dataclass

@@ -44,6 +44,7 @@ export function BoardPage() {
         <Border
           onMove={(dx) => !folded && setLeft((w) => Math.min(620, Math.max(220, w + dx)))}
           label="sheet"
+          width={left}
         />
         <section aria-label="Board" className="flex min-h-0 min-w-0 flex-col">
           <Stage />
@@ -63,7 +64,7 @@ export function BoardPage() {
   );
 }
 
-function Border({ onMove, label, width }: { onMove: (dx: number) => void; label: string; width: number }) {
+function Border({ onMove, label, width }: { onMove: (dx: number) => unknown; label: string; width: number }) {
   return (
     <div
       role="separator"

@@ -29,7 +29,7 @@ export function BodySlots({ step }: { step: BodyStep }) {
         type="color"
         aria-label="Colour of the body"
         className="h-6 w-9 align-middle"
-        value={step.colour ?? "#b9b0a0"}
+        value={step.colour ?? "#c4bbaa"}
         onChange={(e) => set({ colour: e.target.value })}
       />{" "}
       of{" "}

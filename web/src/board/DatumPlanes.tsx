@@ -4,21 +4,24 @@ import { toScreen } from "../view/camera";
 import { sketchOnDatum } from "./actions";
 import { DATUMS, editable, useBoard } from "./store";
 
+/** Quarters that make a corner of a room: seen from the front, right and above, none hides another. */
+const QUARTERS: Record<string, [number, number]> = { front: [1, 1], top: [1, -1], right: [-1, 1] };
+
 export function DatumPlanes() {
   const view = useBoard((s) => s.view);
   const choosing = useBoard((s) => s.choosingPlane);
   const empty = useBoard((s) => (s.part?.document.steps ?? []).length === 0);
-  const size =
-    useBoard((s) => (s.build?.bodies?.length ? 0.32 * Math.min(s.view.width, s.view.height) : 110)) /
-    view.scale;
+  const full = useBoard((s) => Boolean(s.build?.bodies?.length));
   if (!choosing && !empty) return null;
+  const size = (full ? 0.4 * Math.min(view.width, view.height) : 170) / view.scale;
   return (
     <g>
       {Object.entries(DATUMS).map(([name, f]) => {
         const corner = (a: number, b: number) =>
           toScreen(view, [0, 1, 2].map((i) => f.origin[i] + a * size * f.x[i] + b * size * f.y[i]) as XYZ);
-        const at = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)];
-        const label = corner(-0.96, 0.86);
+        const [a, b] = QUARTERS[name];
+        const at = [corner(0, 0), corner(a, 0), corner(a, b), corner(0, b)];
+        const [x, y] = corner(a / 2, b / 2);
         return (
           <g
             key={name}
@@ -39,7 +42,14 @@ export function DatumPlanes() {
               strokeDasharray="12 3 2 3"
               className="group-hover:stroke-[2] group-hover:[fill-opacity:0.09]"
             />
-            <text x={label[0]} y={label[1]} fontSize="12" fontFamily="IBM Plex Sans Condensed" fill="#6f695e">
+            <text
+              x={x}
+              y={y}
+              textAnchor="middle"
+              fontSize="13"
+              fontFamily="IBM Plex Sans Condensed"
+              fill="#6f695e"
+            >
               {name}
             </text>
           </g>

@@ -4,6 +4,19 @@ import { SYMBOL } from "../sketch/SketchLayer";
 import { ACTIONS, type Action, sketchOnDatum } from "./actions";
 import { hush, useBoard } from "./store";
 
+/** The drawing row, the most used first. */
+const ORDER = [
+  "line",
+  "rectangle",
+  "circle",
+  "arc",
+  "dimension",
+  "finish",
+  "motions",
+  "centre-rectangle",
+  "point",
+];
+
 export function Deck() {
   const s = useBoard();
   useBoard((x) => x.tick);
@@ -16,17 +29,17 @@ export function Deck() {
       : a.group === "pick",
   );
   if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));
+  const planes =
+    !s.sketch && (s.choosingPlane || !s.part!.document.steps?.length) && s.part!.role !== "viewer";
   const stage = s.sketch
-    ? live.filter(
-        (a) => a.group === "draw" || a.id === "dimension" || a.id === "motions" || a.id === "finish",
-      )
+    ? ORDER.flatMap((id) => live.filter((a) => a.id === id))
     : live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
   return (
     <div className="shrink-0 px-3 pb-2" onPointerDown={(e) => e.stopPropagation()}>
       <Said />
       <div role="toolbar" aria-label="Deck" className="border border-hair bg-panel">
         <Row label={selectionWords()} actions={answering} empty={emptyWords()}>
-          {s.choosingPlane &&
+          {planes &&
             ["front", "top", "right"].map((p) => (
               <button
                 key={p}
@@ -42,7 +55,7 @@ export function Deck() {
           <span className="grow" />
           <button
             type="button"
-            className="px-2 py-1 hover:bg-redwash"
+            className="sticky right-0 bg-panel px-2 py-1 hover:bg-redwash"
             onClick={() => window.dispatchEvent(new Event("sulvak-search"))}
           >
             All actions <Keys keys="/" />
@@ -53,7 +66,7 @@ export function Deck() {
   );
 
   function selectionWords(): string {
-    if (s.choosingPlane) return "Sketch on";
+    if (planes) return "Sketch on";
     if (s.sketch) {
       if (!s.chosen.length) return "Nothing chosen";
       if (s.chosen.length === 1) return said(s.chosen[0]);
@@ -67,12 +80,10 @@ export function Deck() {
   }
 
   function emptyWords(): string {
-    if (s.choosingPlane) return "";
+    if (planes) return "";
     if (s.sketch) return s.chosen.length ? "" : "press lines, circles or points; Shift takes more than one";
     if (s.picks.length) return "choose a flat face to sketch on it";
-    return s.part!.document.steps?.length
-      ? "press a face to sketch on it"
-      : "start with the base: choose the plane its view is drawn on";
+    return "press a face to sketch on it";
   }
 }
 
@@ -91,13 +102,13 @@ function Row({
 }) {
   return (
     <div className="flex h-[36px] items-center gap-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-b border-hair px-2 last:border-b-0">
-      <span className="mr-1 min-w-[64px] font-cond text-[12px] text-pencil">{label}</span>
+      <span className="mr-1 min-w-[40px] font-cond text-[12px] text-pencil">{label}</span>
       {actions.map((a) => (
         <button
           key={a.id}
           type="button"
           aria-pressed={active === a.id}
-          className={`flex items-center gap-1 px-2 py-1 hover:bg-redwash ${active === a.id ? "bg-redwash text-red" : ""}`}
+          className={`flex items-center gap-1 px-1.5 py-1 hover:bg-redwash ${active === a.id ? "bg-redwash text-red" : ""}`}
           onClick={a.run}
         >
           {a.glyph && (

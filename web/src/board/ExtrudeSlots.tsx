@@ -87,7 +87,7 @@ export function ExtrudeSlots() {
         <span className="whitespace-nowrap">
           <input
             ref={input}
-            className="slot w-[92px] font-mono font-medium"
+            className="slot font-mono font-medium"
             aria-label="Depth"
             value={depth}
             onChange={(e) => {

@@ -59,7 +59,7 @@ export function Header() {
         }}
       />
       <MassGauge
-        mass={preview ? preview.mass : (build?.mass?.mass ?? null)}
+        mass={(preview?.mass ?? build?.mass?.mass) || null}
         preview={preview !== null}
         onPress={() => setData(true)}
       />

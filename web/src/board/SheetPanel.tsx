@@ -192,18 +192,24 @@ function Drawing({
           onPointerDown={(e) => e.stopPropagation()}
           onClick={() => pressCallout(c)}
         >
-          <Balloon number={c.number} tone={lit === c.id ? "red" : "ink"} />
+          <Balloon
+            number={c.number}
+            tone={lit === c.id ? "red" : "ink"}
+            size={Math.min(24, 12 * Math.sqrt((look.k * size.w) / 270))}
+          />
         </button>
       ))}
     </div>
   );
 }
 
-/** A callout pressed: it feeds an open value field, else it lights what uses it. */
+/** A callout pressed: it feeds an open value field or the chosen dimension, else it lights what uses it. */
 export function pressCallout(c: Callout) {
   const s = board();
   if (s.field) useBoard.setState({ field: { ...s.field, callout: c.id } });
   else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
+  else if (s.sketch && s.chosen.length === 1 && /^d\d+$/.test(s.chosen[0]) && editable())
+    run({ do: "link_callout", callout: c.id, step: s.sketch, field: s.chosen[0] });
   else {
     useBoard.setState({ callout: s.callout === c.id ? null : c.id });
     if (c.link && !s.sketch) useBoard.setState({ openStep: c.link.step });
@@ -273,7 +279,7 @@ function Callouts({
                   className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
                   title={v?.said}
                 >
-                  {v?.said ?? "…"}
+                  {v?.said.split(";")[0] ?? "…"}
                 </span>
               </button>
               {editable() && (

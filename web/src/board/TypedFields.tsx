@@ -16,7 +16,7 @@ export function TypedFields() {
       if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab") return;
       const input = box.current?.querySelector("input");
       if (!input) return;
-      input.focus();
+      input.focus({ preventScroll: true });
       if (e.key === "Tab") e.preventDefault();
     };
     window.addEventListener("keydown", typing);
@@ -24,7 +24,7 @@ export function TypedFields() {
   }, []);
   if (!tool || !m || !snap || !tool.typed.length) return null;
   const [x, y] = apply(m, snap.at);
-  const left = Math.min(x + 22, s.view.width - 210);
+  const left = Math.min(x + 22, s.view.width - 126 * tool.typed.length - 10);
   const top = Math.min(Math.max(y + 18, 10), s.view.height - 80);
   return (
     <div

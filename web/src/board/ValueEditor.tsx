@@ -21,7 +21,7 @@ function Field({ x, y }: { x: number; y: number }) {
   const [name, setName] = useState("");
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
-    input.current?.focus();
+    input.current?.focus({ preventScroll: true });
     input.current?.select();
   }, []);
   // a callout pressed while the field is open gives its size
@@ -29,7 +29,7 @@ function Field({ x, y }: { x: number; y: number }) {
     if (!field.callout) return;
     const typed = part.callouts[field.callout]?.typed;
     if (typed) setText(typed);
-    input.current?.focus();
+    input.current?.focus({ preventScroll: true });
   }, [field.callout, part.callouts]);
   async function keep() {
     const feeds = field.callout && text === part.callouts[field.callout]?.typed ? field.callout : undefined;
@@ -43,7 +43,7 @@ function Field({ x, y }: { x: number; y: number }) {
         }
       : field.make!(text, name);
     if (!(await run(command))) {
-      input.current?.focus();
+      input.current?.focus({ preventScroll: true });
       return;
     }
     useBoard.setState({ field: null, chosen: [] });

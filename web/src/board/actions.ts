@@ -307,7 +307,7 @@ export const ACTIONS: Action[] = [
   },
   {
     id: "finish",
-    words: "Finish sketch",
+    words: "Finish",
     keys: "e x",
     group: "edit",
     when: () => board().sketch !== null,

@@ -42,22 +42,24 @@ function pressed(e: KeyboardEvent) {
     e.preventDefault();
     window.dispatchEvent(new Event("sulvak-search"));
   } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
-  else if (/^[a-z0-9]$/.test(e.key)) stroke(e.key);
+  else if (/^[a-z0-9]$/.test(e.key) && stroke(e.key)) e.preventDefault(); // or the letter lands in a field that opens
 }
 
-function stroke(key: string) {
+/** True if the key did something, or may with the next one. */
+function stroke(key: string): boolean {
   clearTimeout(forget);
   const pair = first ? `${first} ${key}` : key;
   const hit = ACTIONS.find((a) => a.keys === pair && a.when());
   if (hit) {
     first = "";
     hit.run();
-    return;
+    return true;
   }
   first = ACTIONS.some((a) => a.keys.startsWith(`${key} `)) ? key : "";
   forget = setTimeout(() => {
     first = "";
   }, 1500);
+  return first !== "";
 }
 
 export function useKeys() {

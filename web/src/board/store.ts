@@ -17,7 +17,7 @@ import type {
 } from "../api/types";
 import { isSketch } from "../api/types";
 import type { Tool } from "../sketch/tools/tool";
-import { type Affine, facing, fitted, sketchAffine, startView, type ViewState } from "../view/camera";
+import { type Affine, facing, fitted, named, sketchAffine, startView, type ViewState } from "../view/camera";
 import type { BoardScene, Pick } from "../view/scene";
 import { Live, type LiveEvent } from "./live";
 
@@ -452,14 +452,16 @@ export function setView(view: ViewState) {
 export function fit() {
   const s = board();
   const points = s.scene?.corners() ?? [];
-  if (s.sketch) points.push(...sketchCorners(s));
+  const flat = s.sketch ?? s.draft?.step.sketch;
+  if (flat) points.push(...sketchCorners(s, flat));
   if (points.length) fittedOnce = true;
   setView(fitted(s.view, points));
 }
 
-function sketchCorners(s: State) {
-  const frame = frameOf(s, s.sketch!);
-  const sketch = sketchOf(sketchStep(s));
+function sketchCorners(s: State, id: string) {
+  const frame = frameOf(s, id);
+  const step = stepOf(s.part, id);
+  const sketch = sketchOf(step && isSketch(step) ? step : null);
   if (!frame) return [];
   const flat: XY[] = [];
   for (const e of sketch.entities ?? []) {
@@ -486,7 +488,11 @@ let previewLater: ReturnType<typeof setTimeout> | undefined;
 
 export function startDraft(step: ExtrudeStep, fresh: boolean) {
   set({ draft: { step, fresh }, preview: null, openStep: step.id, picks: [] });
-  if (board().sketch) closeSketch();
+  if (board().sketch) {
+    closeSketch();
+    setView({ ...board().view, turn: named("iso") }); // a depth cannot be seen square on
+    fit();
+  }
   askPreview();
 }
 

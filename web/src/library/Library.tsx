@@ -151,13 +151,7 @@ function PartCard({
           {card.picture !== null ? (
             <img src={`/api/parts/${card.id}/picture?v=${card.picture}`} alt="" className="h-[160px]" />
           ) : (
-            <span className="px-8 text-center text-pencil">
-              {card.steps
-                ? "Being built …"
-                : card.has_sheet
-                  ? "Only a sheet so far: ready to be modelled"
-                  : "Nothing drawn yet"}
-            </span>
+            <Blank card={card} />
           )}
         </div>
         <div className="px-3 pt-2">
@@ -196,6 +190,18 @@ function PartCard({
       </div>
     </li>
   );
+}
+
+/** A card without a solid: its sheet, if it has one. */
+function Blank({ card }: { card: Card }) {
+  if (!card.steps && card.has_sheet)
+    return (
+      <span className="flex h-full flex-col items-center justify-center gap-1.5">
+        <img src={`/api/parts/${card.id}/sheet/0`} alt="" className="h-[128px] border border-hair" />
+        <span className="font-cond text-[12.5px] text-pencil">only a sheet so far, ready to be modelled</span>
+      </span>
+    );
+  return <span className="text-pencil">{card.steps ? "Being built …" : "Nothing drawn yet"}</span>;
 }
 
 function Marks({ card }: { card: Card }) {

@@ -29,7 +29,7 @@ export function SketchLayer() {
   const noted = s.callout ? (s.part!.document.callouts ?? []).find((c) => c.id === s.callout)?.link : null;
   const bright = (id: string) => lit.has(id) || (noted?.step === step.id && noted.field === id);
   return (
-    <g data-testid="sketch">
+    <g data-testid="sketch" data-affine={m.join(" ")}>
       <Axes m={m} />
       {!s.dragged && !played && <Regions state={state} m={m} />}
       <g transform={matrix(m)} fill="none">
@@ -302,6 +302,7 @@ function Ties({
   const chosen = useBoard((s) => s.chosen);
   const under = useBoard((s) => s.under);
   const lights = useBoard((s) => s.message?.lights);
+  const drawing = useBoard((s) => s.tool !== null);
   const touched = useMemo(() => {
     const things = new Set([...chosen, under ?? ""].map((r) => r.split(".")[0]));
     return (c: Constraint) =>
@@ -324,11 +325,11 @@ function Ties({
         return (
           <g
             key={c.id + ref}
-            transform={`translate(${spot[0] + 13 + 17 * n} ${spot[1] - 13})`}
+            transform={`translate(${spot[0] + 16 + 18 * n} ${spot[1] - 18})`}
             role="button"
             tabIndex={-1}
             aria-label={state?.words[c.id] ?? c.kind}
-            style={{ cursor: "pointer" }}
+            style={{ cursor: "pointer", pointerEvents: drawing ? "none" : "auto" }}
             onPointerDown={(e) => {
               e.stopPropagation();
               useBoard.setState({ chosen: [c.id] });
@@ -425,16 +426,13 @@ function usePlayed(entities: Entity[]): Entity[] | null {
     const view = board().view;
     const reach = 22 / view.scale;
     const tickOn = (now: number) => {
-      const t = (now - started) / 1500;
+      const t = Math.max(0, (now - started) / 1500);
       const n = playing + Math.floor(t);
-      if (
-        n >= motions.length ||
-        (playing > 0 && t >= 1 && motions.length > 1 && n > playing + motions.length)
-      ) {
+      if (n >= motions.length) {
         useBoard.setState({ playing: null });
         return;
       }
-      const motion = motions[Math.min(n, motions.length - 1)];
+      const motion = motions[n];
       const swing = Math.sin(2 * Math.PI * (t % 1)) * reach;
       setShown(entities.map((e) => swung(e, motion.points as Record<string, XY>, motion.radii, swing)));
       frame = requestAnimationFrame(tickOn);

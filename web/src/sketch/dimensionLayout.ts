@@ -17,8 +17,8 @@ const ANGLE_OF = (d: XY) => Math.atan2(d[1], d[0]);
 
 function readable(angle: number): number {
   let a = (angle * 180) / Math.PI;
-  if (a > 90.01) a -= 180;
-  if (a <= -89.99) a += 180;
+  if (a > 89.99) a -= 180;
+  if (a < -90.01) a += 180;
   return a;
 }
 

@@ -39,7 +39,15 @@ export function Labelled({ label, children }: { label: string; children: ReactNo
   );
 }
 
-export function Balloon({ number, tone = "ink" }: { number: number; tone?: "ink" | "red" | "faint" }) {
+export function Balloon({
+  number,
+  tone = "ink",
+  size = 21,
+}: {
+  number: number;
+  tone?: "ink" | "red" | "faint";
+  size?: number;
+}) {
   const colour = {
     ink: "border-ink text-ink",
     red: "border-red text-red",
@@ -47,7 +55,8 @@ export function Balloon({ number, tone = "ink" }: { number: number; tone?: "ink"
   }[tone];
   return (
     <span
-      className={`inline-flex h-[21px] w-[21px] shrink-0 items-center justify-center rounded-full border font-cond text-[11px] ${colour}`}
+      className={`inline-flex shrink-0 items-center justify-center rounded-full border font-cond ${colour}`}
+      style={{ width: size, height: size, fontSize: size * 0.54 }}
     >
       {number}
     </span>

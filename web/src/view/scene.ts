@@ -88,7 +88,7 @@ export class BoardScene {
   private renderer: WebGLRenderer;
   private scene = new Scene();
   private camera = new OrthographicCamera();
-  private sun = new DirectionalLight("#ffffff", 1.75);
+  private sun = new DirectionalLight("#ffffff", 2.1);
   private solids = new Group();
   private marks = new Group();
   private ghosts = new Group();
@@ -105,7 +105,7 @@ export class BoardScene {
   ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
-    this.scene.add(new HemisphereLight("#ffffff", "#c9c0ae", 1.5), this.sun, this.sun.target);
+    this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
     this.scene.add(this.solids, this.marks, this.ghosts);
   }
 

@@ -253,8 +253,10 @@ class _Reader:
             raise self.error("This already has a unit; take one of the two out.", token)
         self.at += 1
         if unit in MM_PER:
-            return Quantity(q.value * MM_PER[unit], 1)
-        return Quantity(q.value * DEGREES_PER[unit], 0, 1)
+            q = Quantity(q.value * MM_PER[unit], 1)
+        else:
+            q = Quantity(q.value * DEGREES_PER[unit], 0, 1)
+        return self.with_unit(q)  # a second unit is refused there
 
     def named(self, token: Token) -> Quantity:
         if token.text == "pi":

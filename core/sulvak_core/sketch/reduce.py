@@ -225,6 +225,8 @@ class _Simplifier:
         return _sum([(v[2 + axis], way), (v[axis], -way)]), value
 
     def _turn(self, v, s, value):  # type: ignore[no-untyped-def]
+        if s[0] > 4:
+            return None  # a directed angle: a tie would forget which way
         quarter = value / (math.pi / 2)
         if abs(quarter - round(quarter)) > 1e-12:
             return None

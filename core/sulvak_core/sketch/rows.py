@@ -10,7 +10,7 @@ kind   variables                      residual
 LINEAR up to four, coefficients k     Σ kᵢ·vᵢ − value
 SPAN   p, q, r₁, r₂ (signs s₁, s₂)    |p − q| − s₁·r₁ − s₂·r₂ − value
 OFF    p, a, b, r (sign s)            (u × (p − a)) / |u| − s·r − value
-TURN   a, b, c, d                     angle from u to v − value, wrapped to (−π, π]
+TURN   a, b, c, d (sign: period)      angle from u to v − value, wrapped to half a period either way
 SAME   a, b, c, d                     |u| − |v|
 SQUARE p, q, a, b                     ((q − p) · u) / |u|
 MIDDLE p, q, a, b                     (u × (p − a) + u × (q − a)) / (2·|u|)
@@ -91,7 +91,8 @@ def _turn(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
     lu, ux, uy = _unit(v[:, 2] - v[:, 0], v[:, 3] - v[:, 1])
     lv, wx, wy = _unit(v[:, 6] - v[:, 4], v[:, 7] - v[:, 5])
     angle = np.arctan2(ux * wy - uy * wx, ux * wx + uy * wy) - value
-    f = (angle + np.pi) % (2 * np.pi) - np.pi
+    turn = s[:, 0]
+    f = (angle + turn / 2) % turn - turn / 2
     lu, lv = np.maximum(lu, 1e-14), np.maximum(lv, 1e-14)
     du = (uy / lu, -ux / lu)  # turning u forward lowers the angle
     dv = (-wy / lv, wx / lv)
@@ -122,7 +123,7 @@ KINDS: dict[str, tuple[Evaluator, int, int]] = {
     LINEAR: (_linear, 4, 4),
     SPAN: (_span, 6, 2),
     OFF: (_off, 7, 1),
-    TURN: (_turn, 8, 0),
+    TURN: (_turn, 8, 1),
     SAME: (_same, 8, 0),
     SQUARE: (_square, 8, 0),
     MIDDLE: (_middle, 8, 0),

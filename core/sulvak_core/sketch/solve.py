@@ -18,7 +18,7 @@ from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import coo_matrix, identity
 from scipy.sparse.linalg import splu
 
-from .model import Arc, Line, Sketch, sweep_of
+from .model import AnyEntity, Arc, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
 from .system import Builder, System, geometry
@@ -176,6 +176,42 @@ def _turned_over(before: Sketch, after: Sketch) -> bool:
     return False
 
 
+def _told_axes(sketch: Sketch) -> dict[str, int]:
+    """Lines that must be level (0) or upright (1), told so themselves or through parallel and perpendicular ones."""
+    axis = {"x": 0, "y": 1}
+    for c in sketch.constraints:
+        if c.kind in ("horizontal", "vertical") and len(c.refs) == 1:
+            axis.setdefault(c.refs[0], int(c.kind == "vertical"))
+    turns = {"parallel": 0, "perpendicular": 1}
+    pairs = [(c.refs, turns[c.kind]) for c in sketch.constraints if c.kind in turns]
+    while True:
+        known = len(axis)
+        for (one, two), turn in pairs:
+            for a, b in ((one, two), (two, one)):
+                if a in axis:
+                    axis.setdefault(b, axis[a] ^ turn)
+        if len(axis) == known:
+            return axis
+
+
+def _turned_upright(sketch: Sketch) -> Sketch | None:
+    """A start for lines that lie square to what they are told to be, or None if there are none.
+
+    The least move from level to upright would shrink such a line to nothing; a drafter turns it.
+    """
+    wanted = _told_axes(sketch)
+    moved: list[AnyEntity] = []
+    for e in sketch.entities:
+        if isinstance(e, Line) and e.id in wanted:
+            dx, dy = e.q[0] - e.p[0], e.q[1] - e.p[1]
+            along = abs(dx) if wanted[e.id] == 0 else abs(dy)
+            if along < 0.02 * math.hypot(dx, dy):
+                mx, my = (e.p[0] + e.q[0]) / 2, (e.p[1] + e.q[1]) / 2
+                e = e.model_copy(update={"p": (mx + dy / 2, my - dx / 2), "q": (mx - dy / 2, my + dx / 2)})
+        moved.append(e)
+    return sketch.model_copy(update={"entities": moved}) if moved != sketch.entities else None
+
+
 def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     """Move ``sketch`` until every constraint and driving dimension holds.
 
@@ -183,6 +219,12 @@ def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     it cannot be done. Deterministic: the same input gives the same output.
     """
     direct = _once(sketch, values)
+    if not direct.solved and not direct.missed:
+        turned = _turned_upright(sketch)
+        if turned is not None:
+            again = _once(turned, values)
+            if again.solved:
+                return again
     if direct.solved and not _turned_over(sketch, direct.sketch):
         return direct
     builder = Builder(sketch, {})

@@ -144,9 +144,10 @@ class Builder:
         a, b = self.lines[line]
         self.add(R.OFF, (*p, *a, *b, radius), owner, value, s)
 
-    def turn(self, one: str, two: str, owner: str, value: float) -> None:
+    def turn(self, one: str, two: str, owner: str, value: float, period: float = math.pi) -> None:
+        """``period`` π where a line's direction does not matter, 2π where it does."""
         (a, b), (c, d) = self.lines[one], self.lines[two]
-        self.add(R.TURN, (*a, *b, *c, *d), owner, value)
+        self.add(R.TURN, (*a, *b, *c, *d), owner, value, period)
 
     # -- where things are now ----------------------------------------------------------------
 
@@ -216,13 +217,11 @@ class Builder:
 
     def _parallel(self, c: Constraint, refs: list[str]) -> None:
         one, two = self._two_lines(c, refs)
-        branch = c.branch or (1 if abs(self.angle(one, two)) <= math.pi / 2 else -1)
-        self.turn(one, two, c.id, 0.0 if branch == 1 else math.pi)
+        self.turn(one, two, c.id, 0.0)
 
     def _perpendicular(self, c: Constraint, refs: list[str]) -> None:
         one, two = self._two_lines(c, refs)
-        branch = c.branch or (1 if self.angle(one, two) >= 0 else -1)
-        self.turn(one, two, c.id, branch * math.pi / 2)
+        self.turn(one, two, c.id, math.pi / 2)
 
     def _collinear(self, c: Constraint, refs: list[str]) -> None:
         one, two = self._two_lines(c, refs)
@@ -336,7 +335,7 @@ class Builder:
             (cx, cy), (sx, sy), (ex, ey) = self._at(centre), self._at(start), self._at(end)
             u, v = (sx - cx, sy - cy), (ex - cx, ey - cy)
             turned = math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
-            self.add(R.TURN, (*centre, *start, *centre, *end), c.id, turned)
+            self.add(R.TURN, (*centre, *start, *centre, *end), c.id, turned, 2 * math.pi)
             return
         refs = [ref] if ref in self.point else list(points_of(entity)) if entity else []
         holds = [i for r in refs for i in self.point[r]]
@@ -352,7 +351,7 @@ class Builder:
         if d.kind == "angle":
             one, two = self._two_lines(d, d.refs)
             turn, branch = math.radians(value), self.angle_branch(d)
-            self.turn(one, two, d.id, branch * (math.pi - turn if d.supplement else turn))
+            self.turn(one, two, d.id, branch * (math.pi - turn if d.supplement else turn), 2 * math.pi)
             return
         v = value / self.size
         if d.kind in ("radius", "diameter"):
@@ -430,10 +429,6 @@ def with_branches(sketch: Sketch, fresh: set[str]) -> Sketch:
 
 def _branch_now(b: Builder, c: Constraint) -> int | None:
     lines = [r for r in c.refs if r in b.lines]
-    if c.kind == "parallel" and len(lines) == 2:
-        return 1 if abs(b.angle(*lines)) <= math.pi / 2 else -1
-    if c.kind == "perpendicular" and len(lines) == 2:
-        return 1 if b.angle(*lines) >= 0 else -1
     if c.kind == "tangent" and len(lines) == 1:
         circle = next((r for r in c.refs if r in b.radius), None)
         return (1 if b.side(b.point[f"{circle}.c"], lines[0]) >= 0 else -1) if circle else None

@@ -1,0 +1,209 @@
+"""For each constraint and each pair it takes: a solved example, exact freedom, refused when redundant, its words."""
+
+import math
+
+import pytest
+
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch import edit, words
+from sulvak_core.sketch.edit import Values
+from sulvak_core.sketch.freedom import freedom
+from sulvak_core.sketch.model import Constraint, Dimension, Sketch
+from sulvak_core.sketch.solve import solve
+from sulvak_core.sketch.system import Builder
+
+from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, ties, values
+
+VALUES = Values(lambda text, kind: float(text))
+
+L1, L2 = line(1, (1, 2), (31, 7)), line(2, (4, 20), (33, 14))
+C1, C2 = circle(1, (12, 30), 7), circle(2, (40, 33), 9)
+A1 = arc(1, (50, 5), 8, 20, 140)
+P1, P2 = P(id="p1", at=(3, 4)), P(id="p2", at=(17, 9))
+
+# entities, constraint, how many degrees of freedom it takes
+CONSTRAINTS = [
+    ([P1, P2], "coincident p1 p2", 2),
+    ([P1], "coincident p1 origin", 2),
+    ([L1, L2], "coincident l1.q l2.p", 2),
+    ([P1, L1], "coincident p1 l1", 1),
+    ([P1], "coincident p1 x", 1),
+    ([P1, C1], "coincident p1 c1", 1),
+    ([P1, A1], "coincident p1 a1", 1),
+    ([L1, A1], "coincident l1.q a1.p", 2),
+    ([L1], "horizontal l1", 1),
+    ([L1], "vertical l1", 1),
+    ([P1, P2], "horizontal p1 p2", 1),
+    ([P1, C1], "vertical p1 c1.c", 1),
+    ([L1, L2], "parallel l1 l2", 1),
+    ([L1], "parallel l1 x", 1),
+    ([L1, L2], "perpendicular l1 l2", 1),
+    ([L1], "perpendicular l1 x", 1),
+    ([L1, L2], "collinear l1 l2", 2),
+    ([L1], "collinear l1 y", 2),
+    ([L1, L2], "equal l1 l2", 1),
+    ([C1, C2], "equal c1 c2", 1),
+    ([C1, A1], "equal c1 a1", 1),
+    ([C1, C2], "concentric c1 c2", 2),
+    ([C1, A1], "concentric c1 a1", 2),
+    ([L1, C1], "tangent l1 c1", 1),
+    ([L1, A1], "tangent l1 a1", 1),
+    ([C1], "tangent x c1", 1),
+    ([C1, C2], "tangent c1 c2", 1),
+    ([C1, A1], "tangent c1 a1", 1),
+    ([P1, L1], "midpoint p1 l1", 2),
+    ([P1, P2, L1], "symmetric p1 p2 l1", 2),
+    ([P1, P2], "symmetric p1 p2 y", 2),
+    ([L1, L2], "symmetric l1 l2 x", 4),
+    ([C1, C2], "symmetric c1 c2 y", 3),
+    ([P1], "fixed p1", 2),
+    ([L1], "fixed l1", 4),
+    ([C1], "fixed c1", 3),
+    ([A1], "fixed a1", 5),
+    ([L1], "fixed l1.p", 2),
+]
+
+DIMENSIONS = [
+    ([L1], "distance 44 l1", 1),
+    ([L1], "distance 25 l1 horizontal", 1),
+    ([L1], "distance 6 l1 vertical", 1),
+    ([P1, P2], "distance 21 p1 p2", 1),
+    ([P1], "distance 9 origin p1", 1),
+    ([P1, P2], "distance 9 p1 p2 vertical", 1),
+    ([P1, L2], "distance 12 p1 l2", 1),
+    ([P1], "distance 12 p1 x", 1),
+    ([C1, L1], "distance 31 c1.c l1", 1),
+    ([L1, L2], "angle 40 l1 l2", 1),
+    ([L1], "angle 30 x l1", 1),
+    ([C1], "radius 11 c1", 1),
+    ([C1], "diameter 11 c1", 1),
+    ([A1], "radius 9.5 a1", 1),
+]
+# an arc's own freedom is 5: seven values less the two rows that keep its ends on it
+OWN = {"point": 2, "line": 4, "circle": 3, "arc": 5}
+
+
+@pytest.mark.parametrize(("entities", "row", "takes"), CONSTRAINTS, ids=lambda v: v if isinstance(v, str) else "")
+def test_constraint(entities: list, row: str, takes: int) -> None:
+    loose = Sketch(entities=entities)
+    edited = edit.add(loose, VALUES, constraints=ties(row)).sketch
+    assert residual(edited) < 1e-10
+    own = sum(OWN[e.kind] for e in entities)
+    assert freedom(edited, {}).count == own - takes == numerical_freedom(edited)
+    assert words.constraint(edited.constraints[0])[0] != ""
+    again = Constraint(id="k9", kind=ties(row)[0].kind, refs=row.split()[1:])
+    with pytest.raises(Refusal) as refusal:
+        edit.add(edited, VALUES, constraints=[again])
+    assert refusal.value.detail["reason"] == "redundant"
+    assert refusal.value.detail["because"] == ["k1"]
+    assert edit.add(edited, VALUES, constraints=[again], inferred=frozenset({"k9"})).skipped == ["k9"]
+
+
+@pytest.mark.parametrize(("entities", "row", "takes"), DIMENSIONS, ids=lambda v: v if isinstance(v, str) else "")
+def test_dimension(entities: list, row: str, takes: int) -> None:
+    loose = Sketch(entities=entities)
+    edited = edit.add(loose, VALUES, dimensions=sizes(row)).sketch
+    d = edited.dimensions[0]
+    assert residual(edited) < 1e-10
+    assert Builder(edited, values(edited)).measure(d) == pytest.approx(float(d.expr), abs=1e-9)
+    own = sum(OWN[e.kind] for e in entities)
+    assert freedom(edited, values(edited)).count == own - takes == numerical_freedom(edited)
+    again = d.model_copy(update={"id": "d9"})
+    with pytest.raises(Refusal) as refusal:
+        edit.add(edited, VALUES, dimensions=[again])
+    assert refusal.value.detail == {"reason": "redundant", "because": ["d1"], "offer": "reference"}
+    kept = edit.add(edited, VALUES, dimensions=[again.model_copy(update={"driving": False})]).sketch
+    assert freedom(kept, values(kept)).count == own - takes
+    clash = again.model_copy(update={"expr": str(float(d.expr) * 1.25)})
+    with pytest.raises(Refusal) as refusal:
+        edit.add(edited, VALUES, dimensions=[clash])
+    assert refusal.value.detail["reason"] == "conflict"
+    assert set(refusal.value.detail["because"]) == {"d1", "d9"}
+
+
+@pytest.mark.parametrize(
+    ("row", "entities"),
+    [
+        ("parallel l1 c1", [L1, C1]),
+        ("tangent l1 l2", [L1, L2]),
+        ("horizontal c1", [C1]),
+        ("equal l1 c1", [L1, C1]),
+        ("midpoint p1 c1", [P1, C1]),
+        ("concentric l1 c1", [L1, C1]),
+        ("fixed origin", []),
+        ("horizontal x", []),
+        ("symmetric p1 l1 x", [P1, L1]),
+        ("coincident l1 l2", [L1, L2]),
+    ],
+)
+def test_wrong_picks_are_refused_in_words(row: str, entities: list) -> None:
+    with pytest.raises(Refusal, match="needs"):
+        edit.add(Sketch(entities=entities), VALUES, constraints=ties(row))
+
+
+def test_missing_and_doubled_refs_are_refused() -> None:
+    sketch = Sketch(entities=[L1])
+    for row, said in [("parallel l1 l7", "no longer"), ("parallel l1 l1", "twice")]:
+        with pytest.raises(Refusal, match=said):
+            edit.add(sketch, VALUES, constraints=ties(row))
+    with pytest.raises(Refusal, match="drawn already"):
+        edit.add(sketch, VALUES, entities=[L1])
+    with pytest.raises(Refusal, match="no length"):
+        edit.add(sketch, VALUES, entities=[line(5, (1, 1), (1, 1))])
+
+
+def test_tangent_at_a_shared_end_is_counted_right() -> None:
+    """A slot: two lines, two arcs, joined and tangent; six freedoms are left (two circles' worth)."""
+    slot = Sketch(
+        entities=[
+            line(1, (0, 5), (20, 5)),
+            line(2, (20, -5), (0, -5)),
+            arc(1, (20, 0), 5, -90, 90),
+            arc(2, (0, 0), 5, 90, 270),
+        ],
+        constraints=ties(
+            "coincident l1.q a1.q",
+            "coincident a1.p l2.p",
+            "coincident l2.q a2.q",
+            "coincident a2.p l1.p",
+            "tangent l1 a1",
+            "tangent a1 l2",
+            "tangent l2 a2",
+            "tangent a2 l1",
+        ),
+    )
+    assert freedom(slot, {}).count == 6
+    finished = slot.model_copy(
+        update={
+            "constraints": [
+                *slot.constraints,
+                *(
+                    c.model_copy(update={"id": f"m{c.id}"})
+                    for c in ties("coincident a2.c origin", "horizontal l1", "equal a1 a2")
+                ),
+            ],
+            "dimensions": sizes("radius 4 a1", "distance 25 a1.c a2.c"),
+        }
+    )
+    solution = solve(finished, values(finished))
+    assert solution.solved
+    assert freedom(solution.sketch, values(finished)).count == 0
+    assert math.dist(solution.sketch.entity("a1").c, (25, 0)) < 1e-9  # type: ignore[union-attr]
+
+
+def test_arcs_tangent_at_a_shared_end() -> None:
+    sketch = Sketch(
+        entities=[arc(1, (0, 0), 10, 0, 90), arc(2, (3, 22), 9, 200, 300)],
+        constraints=ties("coincident a1.q a2.p", "tangent a1 a2"),
+    )
+    solution = solve(sketch, {})
+    assert solution.solved
+    assert freedom(solution.sketch, {}).count == 10 - 3 == numerical_freedom(solution.sketch)
+
+
+def test_reference_dimension_follows() -> None:
+    sketch = Sketch(entities=[L1], dimensions=sizes("distance 44 l1"))
+    reference = Dimension(id="d2", kind="distance", refs=["l1"], expr="1", driving=False)
+    grown = edit.add(sketch, VALUES, dimensions=[reference]).sketch
+    changed = edit.change_dimension(grown, VALUES, "d1", {"expr": "50"}).sketch
+    assert changed.dimensions[1].expr == "50"

@@ -1,0 +1,70 @@
+"""Imports run one way: web → server → core, and inside the core from the files up to the kernel."""
+
+import ast
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parents[2]
+CORE = ROOT / "core" / "sulvak_core"
+# what each room may use of the others
+MAY_USE = {
+    "part": set(),
+    "solid": {"part"},
+    "sheet": {"part"},
+    "naming": {"part", "solid"},
+    "sketch": {"part", "solid"},
+    "steps": {"part", "solid", "sheet", "naming", "sketch"},
+    "rebuild": {"part", "solid", "sheet", "naming", "sketch", "steps"},
+    "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
+    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+}
+
+
+def imports(path: Path) -> set[str]:
+    """Absolute names of everything a module imports."""
+    package = ["sulvak_core", *path.relative_to(CORE).parts[:-1]] if CORE in path.parents else []
+    found: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        if isinstance(node, ast.ImportFrom):
+            base = ".".join(package[: len(package) - node.level + 1]) if node.level else ""
+            found.add(".".join(p for p in (base, node.module or "") if p))
+    return found
+
+
+@pytest.mark.parametrize("room", sorted(MAY_USE))
+def test_rooms_of_the_core(room: str) -> None:
+    for path in (CORE / room).rglob("*.py"):
+        for name in imports(path):
+            parts = name.split(".")
+            if parts[0] == "sulvak_core" and len(parts) > 1 and (CORE / parts[1]).is_dir():
+                assert parts[1] in MAY_USE[room] | {room}, f"{path.name} imports {name}"
+
+
+def test_only_the_solid_room_imports_the_kernel() -> None:
+    users = {
+        p.relative_to(CORE).parts[0] for p in CORE.rglob("*.py") if any(n.split(".")[0] == "OCP" for n in imports(p))
+    }
+    assert users == {"solid"}
+
+
+def test_the_core_knows_no_django_and_the_web_process_no_kernel() -> None:
+    for path in CORE.rglob("*.py"):
+        assert not any(n.split(".")[0] in ("django", "ninja", "channels", "parts", "kernel") for n in imports(path))
+    for folder in ("parts", "live", "workspaces", "sulvak_server"):
+        for path in (ROOT / "server" / folder).rglob("*.py"):
+            for name in imports(path):
+                assert not name.startswith(("OCP", "sulvak_core.solid", "sulvak_core.rebuild")), (
+                    f"{path} imports {name}"
+                )
+
+
+def test_the_web_process_really_does_not_load_the_kernel() -> None:
+    import subprocess
+    import sys
+
+    code = "import sulvak_core.steps.effects, sulvak_core.steps.sketch_view, sys; print('OCP' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=ROOT / "core")
+    assert done.stdout.strip() == "False"

@@ -1,0 +1,72 @@
+"""What people type into a field."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sulvak_core.part.errors import ExpressionError
+from sulvak_core.part.expressions import Names, check_name, evaluate, names_in, rename_in
+from sulvak_core.part.units import number
+
+GOOD = [
+    ("35", 35), ("1.5 in", 38.1), ('1 1/2"', 38.1), ("3/4", 0.75), ('3/4"', 19.05), ("15/2", 7.5), ("2*2.4", 4.8),
+    ("35 + 1 in", 60.4), ("(35+1) in", 914.4), ("-(3+4)*2", -14), ("2^3", 8), ("2 × 3", 6), ("10 − 4", 6), ("0,5", 0.5),
+    ("sqrt(2)*10", 14.142135623730951), ("10*sin(30°)", 5), ("sin(30)*10", 5), ("1 ft", 304.8), ("2 cm", 20),
+    ("4 - 0.5 - 0.5", 3),    ("abs(-3 mm)", 3), (".5", 0.5), ("1e1", 10), ("6'", 1828.8), ("12 mm / 4", 3), ("2 mm * 3 mm / 1 mm", 6),
+]  # fmt: skip
+BAD = [
+    ("", "Nothing"), ("3 +", "missing"), ("(3", "bracket"), ("3 mm mm", "already has a unit"),
+    ("width", "no value named"),    ("30°", "length"), ("2 mm * 3 mm", "length"), ("1/0", "divides by zero"), ("3 $ 4", "no meaning"),
+    ("1 mm + 30°", "added"),    ("mm", "is a unit"), ("sin 3", "brackets"), ("9" * 201, "longer"), ("(" * 60 + "1" + ")" * 60, "brackets"),
+    ("__import__('os')", "no value named"), ("10^400", "too large"), ("(-1)^0.5", "root"), ("1e999", "too large"),
+    ("asin(3)*1 mm", "no value"), ("1e10", "too large"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "value"), GOOD)
+def test_good(text: str, value: float) -> None:
+    assert evaluate(text) == pytest.approx(value, rel=1e-13)
+
+
+@pytest.mark.parametrize(("text", "said"), BAD)
+def test_bad_is_said_with_its_place(text: str, said: str) -> None:
+    with pytest.raises(ExpressionError, match=said) as error:
+        evaluate(text)
+    assert 0 <= error.value.start <= error.value.end <= max(len(text), 1)
+
+
+def test_units_of_the_field() -> None:
+    assert evaluate("2", "length", "in") == pytest.approx(50.8)
+    assert evaluate("45", "angle") == 45
+    assert evaluate("0.5 rad", "angle") == pytest.approx(28.6478897565)
+    assert evaluate("3/4", "number") == 0.75
+
+
+def test_named_values_and_cycles() -> None:
+    known = Names({"width": ("40", "length"), "half": ("width/2", "length"), "n": ("3", "number")}, "mm")
+    assert known.value("half + 1", "length") == 21
+    assert known.value("n*half", "length") == 60
+    ring = Names({"a": ("b+1", "length"), "b": ("c", "length"), "c": ("a", "length")}, "mm")
+    with pytest.raises(ExpressionError, match="a → b → c → a"):
+        ring.value("a", "length")
+
+
+def test_renaming_touches_names_only() -> None:
+    assert rename_in("width*2 + width2", "width", "w") == "w*2 + width2"
+    assert names_in("width*2 + sin(a) mm") == {"width", "a"}
+    for bad in ("2x", "mm", "sin", "a b", "", "a-b"):
+        with pytest.raises(ExpressionError):
+            check_name(bad)
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_a_value_or_a_sentence(text: str) -> None:
+    try:
+        assert abs(evaluate(text)) <= 1e9
+    except ExpressionError as error:
+        assert error.sentence.endswith(".")
+
+
+@given(st.floats(-1e6, 1e6))
+def test_numbers_are_written_as_they_are_read(value: float) -> None:
+    assert float(number(value)) == pytest.approx(value, abs=5.1e-5)

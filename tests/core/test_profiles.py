@@ -1,0 +1,110 @@
+"""Closed regions: areas by closed form, islands, crossings, open ends, picks that survive."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sulvak_core.sketch.model import Line, Sketch
+from sulvak_core.sketch.profiles import RegionPick, profile
+
+from .sketches import arc, circle, line, rectangle
+
+
+def areas(sketch: Sketch) -> list[float]:
+    return [r.area for r in profile(sketch).regions]
+
+
+def test_rectangle_with_islands() -> None:
+    plate = rectangle()
+    plate.entities += [circle(1, (10, 10), 4), circle(2, (10, 10), 2), circle(3, (30, 15), 5)]
+    found = profile(plate)
+    assert areas(plate) == pytest.approx(
+        [1200 - 16 * math.pi - 25 * math.pi, 25 * math.pi, 12 * math.pi, 4 * math.pi], rel=1e-12
+    )
+    assert [r.depth for r in found.regions] == [0, 1, 1, 2]
+    assert sum(r.area for r in found.default()) == pytest.approx(1200 - 41 * math.pi + 4 * math.pi)
+    assert not found.open_ends
+    for region in found.regions:
+        x, y = region.inside()
+        assert 0 < x < 40
+        assert 0 < y < 30
+
+
+def test_a_line_across_makes_two_regions_and_tails_bound_nothing() -> None:
+    plate = rectangle()
+    plate.entities += [line(9, (20, -5), (20, 50)), line(10, (5, 5), (9, 9))]
+    found = profile(plate)
+    assert [r.area for r in found.regions] == pytest.approx([600, 600])
+    assert len(found.open_ends) == 4
+
+
+@pytest.mark.parametrize("d", [0.0, 3.0, 7.0, 9.99])
+def test_crossing_circles(d: float) -> None:
+    """Lens and crescents of two circles of radius 5, d apart, by the closed form of a circular segment."""
+    sketch = (
+        Sketch(entities=[circle(1, (0, 0), 5), circle(2, (d, 0), 5)]) if d else Sketch(entities=[circle(1, (0, 0), 5)])
+    )
+    if not d:
+        assert areas(sketch) == pytest.approx([25 * math.pi], rel=1e-14)
+        return
+    half = math.acos(d / 10)
+    lens = 50 * half - d * 5 * math.sin(half)
+    assert sorted(areas(sketch)) == pytest.approx(sorted([lens, 25 * math.pi - lens, 25 * math.pi - lens]), rel=1e-9)
+
+
+def test_tangent_circle_inside_a_square_and_a_slot() -> None:
+    square = rectangle(w=10, h=10)
+    square.entities.append(circle(1, (5, 5), 5))
+    assert sorted(areas(square)) == pytest.approx([(100 - 25 * math.pi) / 4] * 4 + [25 * math.pi], rel=1e-9)
+    slot = Sketch(
+        entities=[
+            line(1, (0, 5), (20, 5)),
+            line(2, (20, -5), (0, -5)),
+            arc(1, (20, 0), 5, -90, 90),
+            arc(2, (0, 0), 5, 90, 270),
+        ]
+    )
+    assert areas(slot) == pytest.approx([200 + 25 * math.pi], rel=1e-12)
+
+
+def test_construction_lines_bound_nothing_and_a_gap_is_told() -> None:
+    sketch = rectangle()
+    sketch.entities[0] = sketch.entities[0].model_copy(update={"construction": True})
+    assert areas(sketch) == []
+    gap = rectangle()
+    top = gap.entities[2]
+    assert isinstance(top, Line)
+    gap.entities[2] = top.model_copy(update={"q": (0.001, 30)})
+    found = profile(gap)
+    assert found.regions == []
+    assert len(found.open_ends) == 2
+
+
+@given(st.floats(0.01, 1e4), st.floats(-1e3, 1e3), st.floats(0, 360))
+@settings(max_examples=60, deadline=None)
+def test_any_place_turn_and_scale(scale: float, shift: float, turn: float) -> None:
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return (scale * (c * x - s * y) + shift, scale * (s * x + c * y) - shift)
+
+    corners = [at(0, 0), at(8, 0), at(8, 5), at(0, 5)]
+    lines = [line(i + 1, corners[i], corners[(i + 1) % 4]) for i in range(4)]
+    sketch = Sketch(entities=[*lines, circle(1, at(4, 2.5), scale)])
+    found = profile(sketch).regions
+    assert [r.area for r in found] == pytest.approx([(40 - math.pi) * scale**2, math.pi * scale**2], rel=1e-7)
+
+
+def test_a_pick_survives_a_change_of_size_and_knows_when_it_is_gone() -> None:
+    plate = rectangle()
+    plate.entities.append(line(9, (20, 0), (20, 30)))
+    left = next(r for r in profile(plate).regions if r.inside()[0] < 20)
+    pick = RegionPick(around=left.around, at=left.inside())
+    wider = rectangle(w=90)
+    wider.entities.append(line(9, (35, 0), (35, 30)))
+    chosen = profile(wider).chosen([pick])[0]
+    assert chosen is not None
+    assert chosen.area == pytest.approx(35 * 30)
+    assert profile(Sketch(entities=[circle(1, (0, 0), 3)])).chosen([pick]) == [None]

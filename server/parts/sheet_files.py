@@ -41,7 +41,9 @@ def _picture(data: bytes) -> tuple[str, list[tuple[float, float]]]:
                 return kind, [(picture.width * 0.75, picture.height * 0.75)]
     except Refusal:
         raise
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Warning, Image.DecompressionBombError):
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise Refusal("This picture has too many pixels; save it smaller and try again.") from None
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Warning):
         raise Refusal("This picture is damaged and cannot be shown; save it again and retry.") from None
 
 

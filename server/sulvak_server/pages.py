@@ -32,6 +32,11 @@ def _refused(sentence: str, status: int) -> JsonResponse:
     return JsonResponse({"sentence": sentence}, status=status)
 
 
+def locked_out(request: HttpRequest, *args: object, **kwargs: object) -> HttpResponse:
+    """The answer after too many failures."""
+    return _refused("Too many tries; wait a minute and try again.", 429)
+
+
 @require_POST
 @csrf_protect
 def sign_in(request: HttpRequest) -> HttpResponse:
@@ -43,8 +48,6 @@ def sign_in(request: HttpRequest) -> HttpResponse:
         return _refused("Give your name and your password.", 400)
     user = authenticate(request, username=name, password=password)
     if user is None:
-        if getattr(request, "axes_locked_out", False):
-            return _refused("Too many tries; wait a minute and try again.", 429)
         return _refused("Name and password do not match; try again.", 403)
     login(request, user)
     return JsonResponse({"ok": True})

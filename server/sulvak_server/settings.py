@@ -80,6 +80,7 @@ AUTH_PASSWORD_VALIDATORS = [
 AXES_FAILURE_LIMIT = 6  # then a pause, for that name from that address
 AXES_COOLOFF_TIME = 1 / 60  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "sulvak_server.pages.locked_out"
 AXES_ENABLE_ADMIN = False
 AXES_VERBOSE = False
 

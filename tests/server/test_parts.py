@@ -1,0 +1,174 @@
+"""The API with real PostgreSQL and real kernel workers: commands, undo, versions, builds, files."""
+
+import json
+
+import pytest
+
+from sulvak_core.solid.files import step_volumes
+from tests.conftest import Client, Part, Service
+
+pytestmark = pytest.mark.usefixtures("service")
+
+
+def test_from_nothing_to_step_and_stl(wren: Client) -> None:
+    part = wren.new_part("Block", material="ABS")
+    part.block()
+    build = part.built()
+    assert build["mass"]["volume"] == pytest.approx(12000, rel=1e-12)
+    assert build["mass"]["mass"] == pytest.approx(12 * 1.05)
+    assert [s["state"] for s in build["steps"]] == ["ok", "ok"]
+    assert build["steps"][1]["mass_change"] == pytest.approx(12.6)
+    assert len(build["bodies"][0]["faces"]) == 6
+    status, data, headers = wren.raw("GET", f"{part.path}/mesh/{build['bodies'][0]['key']}")
+    assert (status, data[:4]) == (200, b"SVM1")
+    assert "immutable" in headers["Cache-Control"]
+    status, step, headers = wren.raw("GET", f"{part.path}/export/step")
+    assert status == 200
+    assert headers["Content-Disposition"] == 'attachment; filename="Block.step"'
+    assert step_volumes(step) == pytest.approx([12000], rel=1e-9)
+    status, stl, _ = wren.raw("GET", f"{part.path}/export/stl")
+    assert int.from_bytes(stl[80:84], "little") == 12
+    assert len(stl) == 84 + 50 * 12
+    status, svg, _ = wren.raw("GET", f"{part.path}/picture")
+    assert svg.startswith(b"<svg")
+
+
+def test_a_refusal_changes_nothing(wren: Client) -> None:
+    part = wren.new_part()
+    part.block()
+    before = part.now
+    circle = {"kind": "circle", "id": "c1", "c": [5, 5], "r": 2}
+    refused = [
+        {"do": "sketch_add", "step": "s1", "entities": [circle, {**circle, "id": "l1"}]},
+        {"do": "sketch_add", "step": "s9", "entities": [circle]},
+        {"do": "set_step", "step": "s2", "changes": {"extent": {"kind": "depth", "depth": "2 +"}}},
+        {"do": "set_step", "step": "s2", "changes": {"extent": {"kind": "sideways"}}},
+        {"do": "move_step", "step": "s2", "before": "s1"},
+        {"do": "delete_step", "step": "s1"},
+        {"do": "set_part", "changes": {"material": "cheese"}},
+        {"do": "set_value", "name": "2x", "expr": "3"},
+        {"do": "set_value", "name": "a", "expr": "a+1"},
+        {"do": "link_callout", "callout": "b1", "step": "s2", "field": "depth"},
+        {"do": "set_callout", "callout": {"id": "b1", "number": 1, "text": "  "}},
+    ]
+    for command in refused:
+        status, answer = part.send(**command)
+        assert status == 422, command
+        assert answer["sentence"].endswith((".", "…", "?")), answer
+    for nonsense in [{"do": "explode"}, {"do": "sketch_add", "step": "s1", "entities": [{**circle, "r": -1}]}]:
+        assert part.send(**nonsense)[0] == 422
+    status, answer = part.send(do="sketch_add", step="s1", entities=[{**circle, "c": [float("1e300"), 0]}])
+    assert status == 422
+    assert wren.get(part.path)[1] == before
+    status, answer = part.send(do="delete_step", step="s1")
+    assert answer["detail"]["dependents"] == ["s2"]
+    assert "Step 20 is built on step 10" in answer["sentence"]
+
+
+def test_undo_and_redo_without_limit_outlive_the_client(wren: Client, service: Service) -> None:
+    part = wren.new_part()
+    part.block()
+    seen = [json.dumps(part.now["document"], sort_keys=True)]
+    for depth in range(11, 31):
+        part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": str(depth)}})
+        seen.append(json.dumps(part.now["document"], sort_keys=True))
+    again = Part(Client(service), part.id)  # another browser, another day
+    for wanted in reversed(seen[:-1]):
+        assert again.travel("undo") == 200
+        assert json.dumps(again.now["document"], sort_keys=True) == wanted
+    for wanted in seen[1:]:
+        assert again.travel("redo") == 200
+        assert json.dumps(again.now["document"], sort_keys=True) == wanted
+    assert not again.now["can_redo"]
+    assert again.travel("redo") == 422
+    again.travel("undo")
+    again.do(do="set_part", changes={"description": "another way"})
+    assert not again.now["can_redo"]
+    again.travel("undo")
+    assert again.now["can_redo"]
+    kinds = [h["kind"] for h in wren.get(f"{part.path}/history")[1]]
+    assert kinds.count("undo") == 22
+
+
+def test_a_stale_command_is_told_what_happened(wren: Client, service: Service) -> None:
+    part = wren.new_part()
+    part.block()
+    other = Part(Client(service, "tern"), part.id)
+    other.do(do="set_part", changes={"description": "by tern"})
+    status, answer = part.send(do="set_part", changes={"description": "by wren"})
+    assert status == 409
+    assert "tern changed the part's data" in answer["sentence"]
+    assert answer["part"]["document"]["description"] == "by tern"
+    part.now = answer["part"]
+    part.do(do="set_part", changes={"description": "by wren"})
+
+
+def test_part_files_go_out_and_come_in_the_same(wren: Client) -> None:
+    part = wren.part_named("Cross plate")
+    status, text, _ = wren.raw("GET", f"{part.path}/file")
+    assert status == 200
+    status, made = wren.upload("/api/parts/import", "p.json", text, workspace=str(wren.workspace()))
+    assert status == 200
+    copy = Part(wren, made["id"])
+    assert copy.now["document"] == part.now["document"]
+    assert copy.built()["mass"]["mass"] == pytest.approx(part.built()["mass"]["mass"])
+    for bad, said in [
+        (b"", "JSON"),
+        (b"[1, 2", "JSON"),
+        (b"{}", "format"),
+        (b'{"format": "sulvak-part", "format_version": 9}', "newer"),
+        (b'{"format": "sulvak-part", "format_version": 1}', "name"),
+        (text.replace(b'"l1.q"', b'"l77.q"'), "no longer"),
+        (text.replace(b'"expr": "16"', b'"expr": "spam"'), "no value named"),
+        (b"[" * 100000, "JSON"),
+    ]:
+        status, answer = wren.upload("/api/parts/import", "p.json", bad, workspace=str(wren.workspace()))
+        assert status == 422, said
+        assert said in answer["sentence"]
+
+
+def test_units_change_what_is_shown_and_no_size(wren: Client) -> None:
+    part = wren.new_part()
+    part.block()
+    part.do(do="set_part", changes={"unit": "in"})
+    assert part.now["document"]["steps"][1]["extent"]["depth"] == "10 mm"
+    assert part.built()["mass"]["volume"] == pytest.approx(12000)
+    part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": '1 1/2"'}})
+    assert part.built()["mass"]["volume"] == pytest.approx(1200 * 38.1)
+
+
+def test_callouts_feed_and_are_proven(wren: Client) -> None:
+    part = wren.new_part()
+    part.block()
+    part.do(do="set_callout", callout={"id": "b1", "number": 1, "text": "12.5 ±0.1"})
+    part.do(do="set_callout", callout={"id": "b2", "number": 2, "text": "DEBURR"})
+    assert [c["state"] for c in part.built()["callouts"]] == ["open", "note"]
+    part.do(do="link_callout", callout="b1", step="s2", field="depth")
+    build = part.built()
+    assert build["callouts"][0]["state"] == "proven"
+    assert build["callouts"][0]["measured"] == pytest.approx(12.5)
+    part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "13"}})
+    assert part.built()["callouts"][0]["state"] == "out"
+    part.do(do="set_callout", callout={"id": "b1", "number": 1, "text": "14"})
+    assert part.built()["mass"]["volume"] == pytest.approx(1200 * 14)
+    assert part.send(do="link_callout", callout="b2", step="s2", field="depth")[0] == 422
+
+
+def test_copies_searches_and_the_archive(wren: Client) -> None:
+    bar = wren.part_named("Ballast bar")
+    status, made = wren.post(f"{bar.path}/copy", {"name": "Another bar", "empty": True})
+    assert status == 200
+    path = f"/api/workspaces/{wren.workspace()}/parts"
+    assert [c["name"] for c in wren.get(f"{path}?search=another+brass")[1]] == ["Another bar"]
+    wren.post(f"/api/parts/{made['id']}/archive", {"archived": True})
+    assert wren.get(f"{path}?search=another")[1] == []
+    assert [c["name"] for c in wren.get(f"{path}?search=another&archived=true")[1]] == ["Another bar"]
+    assert wren.post("/api/parts", {"workspace": wren.workspace(), "name": "  "})[0] == 422
+
+
+def test_free_motions_are_told(wren: Client) -> None:
+    part = wren.part_named("Pan hub")
+    status, motions = wren.get(f"{part.path}/sketches/s3/motions")
+    assert status == 200
+    assert len(motions) == part.now["sketches"]["s3"]["freedom"] > 0
+    assert any("grow" in m["said"] for m in motions)

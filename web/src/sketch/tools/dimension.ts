@@ -151,7 +151,7 @@ export class DimensionTool extends Tool {
   }
 
   private useful(hit: string, entities: Entity[]): boolean {
-    if (!this.refs.length) return hit !== "x" && hit !== "y";
+    if (!this.refs.length) return true;
     const one = this.refs[0];
     if (/^[ca]\d+$/.test(one) && `${one}.c` === hit) return false;
     if (one.split(".")[0] === hit.split(".")[0] && (isLine(one) || isLine(hit))) return false;

@@ -1,0 +1,201 @@
+"""Debian's Chromium, headless, driven as a person would: by role, name and place on the board."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+
+from tests.conftest import PASSWORD, Service
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+expect.set_options(timeout=15_000)
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def page(chromium: Browser, service: Service) -> Iterator[Page]:
+    """A page that fails the test if the browser reports an error or the content policy blocks something."""
+    context = chromium.new_context(
+        base_url=service.address, viewport={"width": 1280, "height": 800}, accept_downloads=True
+    )
+    made = context.new_page()
+    made.set_default_timeout(15_000)
+    troubles: list[str] = []
+    made.on("pageerror", lambda e: troubles.append(str(e)))
+
+    def heard(message: Any) -> None:
+        expected = "status of 4" in message.text or "WebSocket" in message.text
+        if message.type == "error" and not expected:
+            troubles.append(message.text)
+
+    made.on("console", heard)
+    yield made
+    context.close()
+    assert not troubles
+
+
+class Desk:
+    """A designer at the screen."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.deck = page.get_by_role("toolbar", name="Deck")
+        self.route = page.get_by_role("complementary", name="Route")
+        self.sheet = page.get_by_role("complementary", name="Sheet")
+        self.reading = page.get_by_test_id("reading")
+
+    def sign_in(self, name: str = "wren") -> None:
+        self.page.goto("/")
+        self.page.get_by_label("Name").fill(name)
+        self.page.get_by_label("Password").fill(PASSWORD)
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("heading", name="Fenmarsh Kite Survey")).to_be_visible()
+
+    def open(self, part: str) -> None:
+        self.page.get_by_role("link", name=f"Open {part}", exact=True).click()
+        expect(self.route).to_be_visible()
+
+    def copy(self, part: str, name: str) -> None:
+        self.page.get_by_role("button", name=f"Copy {part}", exact=True).click()
+        self.page.get_by_label("Name of the copy").fill(name)
+        self.page.get_by_role("button", name="Copy", exact=True).click()
+        expect(self.route).to_be_visible()
+
+    def new_part(self, name: str) -> None:
+        self.page.get_by_role("button", name="New part").click()
+        self.page.get_by_label("Name", exact=True).fill(name)
+        self.page.get_by_role("button", name="Make the part").click()
+        expect(self.route).to_be_visible()
+
+    def sketch_on(self, plane: str) -> None:
+        self.deck.get_by_role("button", name=f"{plane} plane").click()
+        expect(self.page.get_by_text(f"on the {plane.lower()} plane")).to_be_visible()
+
+    # -- pointing in the sketch, in mm ---------------------------------------------------------------
+
+    def place(self, x: float, y: float) -> tuple[float, float]:
+        a, b, c, d, e, f = map(float, str(self.page.get_by_test_id("sketch").get_attribute("data-affine")).split())
+        box = self.page.get_by_test_id("board").bounding_box()
+        assert box
+        return box["x"] + a * x + c * y + e, box["y"] + b * x + d * y + f
+
+    def move(self, x: float, y: float) -> None:
+        self.page.mouse.move(*self.place(x, y))
+
+    def press(self, x: float, y: float, more: bool = False) -> None:
+        at = self.place(x, y)
+        if more:
+            self.page.keyboard.down("Shift")
+        self.page.mouse.move(*at)
+        self.page.mouse.click(*at)
+        if more:
+            self.page.keyboard.up("Shift")
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        self.page.mouse.move(*self.place(*start))
+        self.page.mouse.down()
+        (ax, ay), (bx, by) = self.place(*start), self.place(*end)
+        for i in range(1, 9):
+            self.page.mouse.move(ax + (bx - ax) * i / 8, ay + (by - ay) * i / 8)
+            self.page.wait_for_timeout(40)
+        self.page.mouse.up()
+        self.saved()
+
+    def keys(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def typed(self, *values: str) -> None:
+        """Values typed while drawing, Tab between them, Enter at the end."""
+        for value in values:
+            self.keys("Tab")
+            self.page.keyboard.type(value)
+        self.keys("Enter")
+        self.saved()
+
+    def saved(self) -> None:
+        self.page.wait_for_timeout(60)
+        expect(self.page.get_by_text("saved", exact=True)).to_be_visible()
+
+    def dimension(
+        self, *picks: tuple[float, float], at: tuple[float, float], value: str = "", callout: str = ""
+    ) -> None:
+        self.keys("m")
+        for pick in picks:
+            self.press(*pick)
+        self.press(*at)
+        field = self.page.get_by_label("Value of the")
+        expect(field).to_be_focused()
+        if callout:
+            self.callout(callout)
+            expect(self.page.get_by_text("fed by a callout")).to_be_visible()
+        else:
+            field.fill(value)
+        field.press("Enter")
+        expect(field).to_have_count(0)
+        self.saved()
+        self.keys("Escape")
+
+    def callout(self, text: str) -> None:
+        rows = self.sheet.get_by_role("list", name="Callouts")
+        rows.get_by_role("button", name=re.compile(rf"^\d+ {re.escape(text)} ")).click()
+
+    def press_on(self, words: str) -> None:
+        """Move over the board until the reading line says ``words``, and press there."""
+        x, y = self.centre_of_board()
+        for radius in range(0, 200, 16):
+            for turn in range(0, 360, 45):
+                at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
+                self.page.mouse.move(*at)
+                if words in self.reading.inner_text():
+                    self.page.mouse.click(*at)
+                    return
+        raise AssertionError(f"nothing on the board reads {words}")
+
+    def verdict(self, number: int) -> Locator:
+        return self.sheet.get_by_role("list", name="Callouts").get_by_role("listitem").nth(number - 1)
+
+    def gauge(self, name: str) -> Locator:
+        return self.page.get_by_role("button", name=name).first
+
+    def entities(self, step: int = 0) -> dict[str, dict[str, Any]]:
+        part = self.document()
+        return {e["id"]: e for e in part["steps"][step]["sketch"]["entities"]}
+
+    def document(self) -> dict[str, Any]:
+        ident = self.page.url.rsplit("/", 1)[1]
+        answer = self.page.request.get(f"/api/parts/{ident}").json()
+        return dict(answer["document"])
+
+    def centre_of_board(self) -> tuple[float, float]:
+        box = self.page.get_by_test_id("board").bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+@pytest.fixture
+def desk(page: Page) -> Desk:
+    made = Desk(page)
+    made.sign_in()
+    return made

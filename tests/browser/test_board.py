@@ -1,0 +1,245 @@
+"""What goes wrong while sketching and building, and how the board answers."""
+
+import math
+
+import pytest
+from playwright.sync_api import Browser, expect
+
+from tests.conftest import Client, Part, Service
+
+from .conftest import Desk
+
+
+def rectangle(desk: Desk, name: str, w: str = "40", h: str = "30") -> None:
+    desk.new_part(name)
+    desk.sketch_on("Top")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 10)
+    desk.typed(w, h)
+    desk.keys("Escape", "v", "f")
+
+
+def test_lines_are_drawn_with_inference_and_typed_lengths(desk: Desk) -> None:
+    desk.new_part("Wedge")
+    desk.sketch_on("Front")
+    desk.keys("d", "l")
+    desk.press(0, 0)
+    desk.move(20, 0.3)
+    expect(desk.reading).to_contain_text("horizontal")
+    desk.typed("36")
+    desk.press(36, 20)
+    desk.saved()
+    desk.press(0, 0)
+    desk.saved()
+    made = desk.entities()
+    assert len(made) == 3
+    assert made["l1"]["q"] == pytest.approx([36, 0], abs=1e-9)
+    assert made["l2"]["q"][0] == pytest.approx(36, abs=1e-9)  # vertical was caught
+    assert made["l3"]["q"] == pytest.approx([0, 0], abs=1e-9)  # and the corner
+    expect(desk.gauge("Freedom")).to_contain_text("1")
+    expect(desk.page.locator("[data-state=ink]")).to_have_count(1)
+    desk.keys("Escape")
+    desk.drag((36, made["l2"]["q"][1]), (36, 30))
+    assert desk.entities()["l2"]["q"] == pytest.approx([36, 30], abs=0.2)
+
+
+def test_one_dimension_too_many_is_refused_and_kept_as_reference(desk: Desk) -> None:
+    rectangle(desk, "Overdone")
+    desk.keys("m")
+    desk.press(10, 30)
+    desk.press(20, 33)
+    field = desk.page.get_by_label("Value of the")
+    field.press("Enter")
+    expect(desk.page.get_by_text("already settled by")).to_be_visible()
+    field.press("Escape")
+    desk.page.get_by_role("button", name="Keep as reference").click()
+    expect(desk.page.get_by_role("button", name="Dimension (40)")).to_be_visible()
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+
+
+def test_two_that_fight_are_named_and_the_last_state_is_kept(desk: Desk) -> None:
+    rectangle(desk, "Fight")
+    before = desk.document()
+    desk.keys("m")
+    desk.press(10, 30)
+    desk.press(20, 33)
+    field = desk.page.get_by_label("Value of the")
+    field.fill("41")
+    field.press("Enter")
+    expect(desk.page.get_by_text("41 (line 3) cannot hold. It fights with")).to_be_visible()
+    assert desk.document() == before
+
+
+def test_a_dimension_is_changed_named_and_used_by_name(desk: Desk) -> None:
+    rectangle(desk, "Named")
+    desk.page.get_by_role("button", name="Dimension 40").dblclick()
+    field = desk.page.get_by_label("Value of the distance")
+    field.fill("1 1/2 in")
+    field.press("Enter")
+    expect(desk.page.get_by_role("button", name="Dimension 38.1")).to_be_visible()
+    desk.page.get_by_role("button", name="Dimension 30").dblclick()
+    field.fill("30 +")
+    field.press("Enter")
+    expect(desk.page.get_by_text("Something is missing at the end.")).to_be_visible()
+    field.press("Escape")
+    desk.saved()
+    assert desk.entities()["l1"]["q"] == pytest.approx([38.1, 0])
+
+
+def test_radius_typed_where_the_sheet_gives_a_diameter(desk: Desk) -> None:
+    desk.new_part("Round")
+    desk.sketch_on("Top")
+    desk.keys("d", "c")
+    desk.press(0, 0)
+    desk.move(12, 5)
+    desk.typed("28")
+    desk.keys("Escape")
+    desk.page.get_by_role("button", name="Dimension Ø28").dblclick()
+    field = desk.page.get_by_label("Value of the diameter")
+    field.fill("R14")
+    field.press("Enter")
+    expect(desk.page.get_by_role("button", name="Dimension R14")).to_be_visible()
+    assert desk.entities()["c1"]["r"] == pytest.approx(14)
+
+
+def test_undo_outlives_the_browser(desk: Desk) -> None:
+    rectangle(desk, "Remembered")
+    desk.keys("b", "e")
+    desk.page.get_by_label("Depth").fill("7")
+    desk.page.get_by_label("Depth").press("Enter")
+    expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_be_visible()
+    desk.page.reload()
+    expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_be_visible()
+    desk.keys("Control+z")
+    expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_have_count(0)
+    desk.keys("Control+z")
+    desk.saved()
+    desk.page.get_by_role("button", name="Redo").click()
+    desk.saved()
+    desk.keys("Control+y")
+    expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_be_visible()
+
+
+def test_a_cut_that_misses_says_so_and_is_turned_round(desk: Desk) -> None:
+    rectangle(desk, "Missed")
+    desk.keys("b", "e")
+    desk.page.get_by_label("Depth").press("Enter")
+    desk.saved()
+    desk.keys("v", "i")
+    desk.press_on("Pointing at: end face of step 20")
+    desk.keys("b", "s")
+    expect(desk.page.get_by_text("Sketch 30 on the end face of step 20")).to_be_visible()
+    desk.keys("d", "c")
+    desk.press(20, 15)
+    desk.move(24, 15)
+    desk.typed("8")
+    desk.keys("b", "c")
+    desk.page.get_by_label("Depth").fill("4")
+    expect(desk.page.get_by_text("Removes 201.06 mm³.")).to_be_visible()
+    desk.page.get_by_role("button", name="straight on").click()
+    expect(desk.page.get_by_text("This removes nothing")).to_be_visible()
+    desk.page.get_by_role("button", name="Turn round").click()
+    expect(desk.page.get_by_text("Removes 201.06 mm³.")).to_be_visible()
+    desk.page.get_by_label("Extent").select_option("through all")
+    expect(desk.page.get_by_text("Removes 502.65 mm³.")).to_be_visible()
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    desk.keys("v", "i", "v", "f")
+    expect(desk.route.get_by_text("Cut sketch 30 through all")).to_be_visible()
+    # the hold point goes back a step and the hole is gone
+    hold = desk.page.get_by_role("slider", name="Hold point")
+    hold.focus()
+    desk.keys("ArrowUp")
+    desk.saved()
+    hold.press("ArrowUp")
+    desk.saved()
+    assert desk.document()["hold"] == "s2"
+
+
+def test_an_open_outline_is_named_before_anything_is_built(desk: Desk) -> None:
+    desk.new_part("Open")
+    desk.sketch_on("Right")
+    desk.keys("d", "l")
+    desk.press(0, 0)
+    desk.press(20, 0)
+    desk.press(20, 15)
+    desk.saved()
+    desk.keys("Escape", "Escape", "b", "e")
+    expect(desk.page.get_by_text("2 open ends")).to_be_visible()
+
+
+def test_deleting_says_what_hangs_on_it(desk: Desk) -> None:
+    rectangle(desk, "Deleted")
+    desk.keys("b", "e")
+    desk.page.get_by_label("Depth").press("Enter")
+    desk.saved()
+    desk.route.get_by_text("Sketch on Top plane").click()
+    desk.route.get_by_role("button", name="Delete").click()
+    expect(desk.page.get_by_text("Step 20 is built on step 10. Delete it too?")).to_be_visible()
+    desk.page.get_by_role("button", name="Delete them too").click()
+    expect(desk.page.get_by_text("The route is empty.")).to_be_visible()
+
+
+def test_a_sheet_is_put_in_and_ballooned(desk: Desk) -> None:
+    desk.new_part("Ballooned")
+    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm"><rect width="90" height="40"/></svg>'
+    desk.page.get_by_label("Drawing file").set_input_files(
+        {"name": "d.svg", "mimeType": "image/svg+xml", "buffer": svg}
+    )
+    drawing = desk.page.get_by_role("img", name="Drawing", exact=True)
+    expect(drawing).to_be_visible()
+    desk.sheet.get_by_role("button", name="balloon", exact=True).click()
+    drawing.click(position={"x": 120, "y": 60})
+    desk.page.get_by_label("Callout text").fill("4X Ø4 THRU")
+    desk.page.get_by_label("Callout text").press("Enter")
+    expect(desk.page.get_by_role("button", name="Balloon 1: 4X Ø4 THRU")).to_be_visible()
+    expect(desk.verdict(1)).to_contain_text("not used yet")
+    desk.page.get_by_label("Drawing file").set_input_files(
+        {"name": "d.pdf", "mimeType": "application/pdf", "buffer": b"nothing of the kind"}
+    )
+    expect(desk.page.get_by_text("none of them, whatever its name says")).to_be_visible()
+
+
+def test_two_people_at_one_part(desk: Desk, service: Service, chromium: Browser) -> None:
+    rectangle(desk, "Shared")
+    ident = desk.page.url.rsplit("/", 1)[1]
+    other = Part(Client(service, "tern"), ident)
+    other.do(do="set_part", changes={"description": "tern was here"})
+    desk.keys("d", "c")
+    desk.press(10, 10)
+    desk.press(14, 10)
+    # either the live channel brought the change in time, or the answer tells what happened meanwhile
+    desk.page.wait_for_timeout(600)
+    told = desk.page.get_by_text("Meanwhile tern changed the part's data")
+    assert told.is_visible() or "c1" in desk.entities()
+    assert desk.document()["description"] == "tern was here"
+
+
+def test_a_viewer_looks_and_changes_nothing(page, service: Service) -> None:  # type: ignore[no-untyped-def]
+    desk = Desk(page)
+    desk.sign_in("rook")
+    expect(page.get_by_role("button", name="New part")).to_have_count(0)
+    desk.open("Cross plate")
+    expect(desk.gauge("Proven")).to_contain_text("8 / 8")
+    expect(desk.deck.get_by_role("button", name="Extrude")).to_have_count(0)
+    desk.route.get_by_text("Sketch on Top plane").click()
+    desk.page.get_by_role("button", name="Open the sketch").click()
+    expect(page.get_by_text("on the top plane")).to_be_visible()
+    expect(page.locator("[data-state=ink]")).to_have_count(17)
+
+
+def test_every_action_is_found_by_search(desk: Desk) -> None:
+    rectangle(desk, "Searched")
+    desk.keys("/")
+    desk.page.get_by_label("Search actions").fill("circ")
+    desk.keys("Enter")
+    expect(desk.page.get_by_role("dialog")).to_have_count(0)
+    expect(desk.reading).to_contain_text("press where the centre goes")
+    desk.press(20, 15)
+    desk.press(25, 15)
+    desk.saved()
+    assert desk.entities()["c1"]["r"] == pytest.approx(5, abs=0.3)
+    desk.keys("Escape", "?")
+    expect(desk.page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
+    assert math.isfinite(desk.entities()["c1"]["c"][0])

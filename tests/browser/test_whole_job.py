@@ -1,0 +1,109 @@
+"""From sign-in to the downloaded STEP: the ballast bar modelled from its sheet, all by mouse and keyboard."""
+
+import math
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from sulvak_core.solid.files import step_volumes
+
+from .conftest import Desk
+
+VOLUME = 120 * 24 * 10 - 2 * math.pi * 3.25**2 * 10 - 60 * 12 * 4
+K = math.sqrt(0.5)
+
+
+def test_the_ballast_bar_from_its_sheet_to_step(desk: Desk) -> None:
+    page = desk.page
+    desk.copy("Ballast bar", "Ballast bar of the test")
+    expect(desk.gauge("Proven")).to_contain_text("0 / 8")
+
+    # the base, as the top view shows it
+    desk.sketch_on("Top")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(40, 10)
+    desk.typed("120", "24")
+    desk.keys("Escape", "v", "f")
+    desk.keys("d", "c")
+    desk.press(12, 14)
+    desk.press(15, 14)
+    desk.saved()
+    desk.press(105, 9)
+    desk.press(108, 10)
+    desk.saved()
+    desk.keys("Escape")
+    c1, c2 = desk.entities()["c1"], desk.entities()["c2"]
+    desk.press(c1["c"][0] - K * c1["r"], c1["c"][1] - K * c1["r"])
+    desk.press(c2["c"][0] - K * c2["r"], c2["c"][1] - K * c2["r"], more=True)
+    desk.deck.get_by_role("button", name="Equal").click()
+    desk.saved()
+    desk.press(*c1["c"])
+    desk.press(*c2["c"], more=True)
+    desk.keys("c", "h")
+    desk.saved()
+    expect(desk.gauge("Freedom")).to_contain_text("4")
+    page.get_by_role("button", name="Show what can move").click()
+    expect(desk.route.get_by_text("Circle 1 and circle 2 grow")).to_be_visible()
+    desk.keys("Escape")
+
+    c1 = desk.entities()["c1"]
+    desk.dimension((c1["c"][0] + K * c1["r"], c1["c"][1] + K * c1["r"]), at=(30, 34), callout="2X Ø6.5 THRU")
+    c1, c2 = desk.entities()["c1"], desk.entities()["c2"]
+    desk.dimension(tuple(c1["c"]), tuple(c2["c"]), at=(70, 34), callout="100")
+    c1 = desk.entities()["c1"]
+    desk.dimension((0, 20), tuple(c1["c"]), at=(5, -7), value="(120-100)/2")
+    c1 = desk.entities()["c1"]
+    desk.dimension((50, 0), tuple(c1["c"]), at=(-12, 6), value="24/2")
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+    expect(page.locator("[data-state=pencil]")).to_have_count(0)
+    for text, number in (("120", "120"), ("24", "24")):
+        page.get_by_role("button", name=f"Dimension {text}").click()
+        desk.callout(number)
+        desk.saved()
+
+    # solid, with the depth from the sheet
+    desk.keys("b", "e")
+    expect(page.get_by_label("Depth")).to_be_focused()
+    expect(page.get_by_text("Makes 1 body.")).to_be_visible()
+    desk.callout("10")
+    page.get_by_label("Depth").press("Enter")
+    desk.saved()
+    expect(desk.verdict(3)).to_contain_text("proven 10")
+
+    # the pocket, on the top face
+    desk.keys("v", "i")
+    desk.press_on("Pointing at: end face of step 20")
+    desk.deck.get_by_role("button", name="Sketch here").click()
+    expect(page.get_by_text("Sketch 30 on the end face of step 20")).to_be_visible()
+    desk.keys("d", "r")
+    desk.press(33, 5)
+    desk.move(80, 15)
+    desk.typed("60", "12")
+    desk.keys("Escape")
+    lines = desk.entities(2)
+    desk.dimension((0, 22), tuple(lines["l4"]["p"]), at=(15, 30), value="30")
+    lines = desk.entities(2)
+    desk.dimension((110, 0), tuple(lines["l1"]["p"]), at=(-10, 3), value="6")
+    for text in ("60", "12"):
+        page.get_by_role("button", name=f"Dimension {text}", exact=True).click()
+        desk.callout(text)
+        desk.saved()
+    desk.keys("b", "c")
+    expect(page.get_by_label("Depth")).to_be_focused()
+    desk.callout("4")
+    expect(page.get_by_text("Removes 2880 mm³.")).to_be_visible()
+    page.get_by_label("Depth").press("Enter")
+    desk.saved()
+
+    # proven, weighed, out
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+    expect(desk.gauge("Proven")).to_contain_text("8 / 8")
+    expect(desk.gauge("Mass")).to_contain_text(f"{VOLUME * 8.47e-3:.2f} g")
+    page.get_by_role("button", name="Files out").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="STEP file").click()
+    assert download.value.suggested_filename == "Ballast-bar-of-the-test.step"
+    volumes = step_volumes(Path(download.value.path()).read_bytes())
+    assert volumes == pytest.approx([VOLUME], rel=1e-9)

@@ -7,7 +7,7 @@ import hashlib
 from ..solid.boolean import combine
 from ..solid.measure import neighbours
 from ..solid.mesh import mesh, packed
-from ..solid.shapes import KernelError, Solid, volume
+from ..solid.shapes import KernelError, Solid
 from .state import State
 
 Piece = tuple[str, bytes, float]
@@ -31,5 +31,5 @@ def _pieces(have: list[Solid], lack: list[Solid]) -> list[Piece]:
     found = []
     for solid in left:
         data = packed(mesh(solid, [e for e, _ in neighbours(solid)]))
-        found.append(("p" + hashlib.sha256(data).hexdigest(), data, volume(solid.shape)))
+        found.append(("p" + hashlib.sha256(data).hexdigest(), data, solid.volume()))
     return found

@@ -10,7 +10,7 @@ from ..solid.boolean import combine
 from ..solid.frame import Frame, dot
 from ..solid.measure import reach
 from ..solid.prism import prism
-from ..solid.shapes import KernelError, Solid, volume
+from ..solid.shapes import KernelError, Solid
 from ..steps.extrude_step import ExtrudeStep, ThroughAll
 from .state import Body, State
 
@@ -121,7 +121,7 @@ def _count(verb: str, n: int, one: str, many: str) -> str:
 
 def _overlap(bodies: list[Body], solids: list[Solid]) -> float:
     common = combine("intersect", [b.solid for b in bodies], solids, "cut")
-    return sum(volume(s.shape) for s in common)
+    return sum(s.volume() for s in common)
 
 
 def _cut(
@@ -134,8 +134,19 @@ def _cut(
     made: list[Solid],
     into: bool,
 ) -> Done:
-    tool_volume = sum(volume(s.shape) for s in made)
-    if _overlap(targets, made) <= NOTHING * tool_volume:
+    after: list[Body] = []
+    gone = 0
+    for body in state.bodies:
+        if body not in targets:
+            after.append(body)
+            continue
+        pieces = combine("subtract", [body.solid], made, "cut")
+        gone += not pieces
+        for i, piece in enumerate(sorted(pieces, key=lambda s: -s.volume())):
+            ident = body.id if i == 0 else _free_id(body.id, {b.id for b in [*state.bodies, *after]})
+            after.append(Body(ident, piece, body.title, body.colour, body.material))
+    removed = state.volume() - State(after).volume()
+    if removed <= NOTHING * sum(s.volume() for s in made):
         turned = step.model_copy(update={"reverse": not step.reverse})
         helps = False
         if step.extent.kind != "symmetric":
@@ -146,20 +157,9 @@ def _cut(
             f"This removes nothing: the profile lies outside the part in this direction.{hint}",
             **({"offer": {"label": "Turn round", "changes": {"reverse": not step.reverse}}} if helps else {}),
         )
-    after: list[Body] = []
-    gone = 0
-    for body in state.bodies:
-        if body not in targets:
-            after.append(body)
-            continue
-        pieces = combine("subtract", [body.solid], made, "cut")
-        gone += not pieces
-        for i, piece in enumerate(sorted(pieces, key=lambda s: -volume(s.shape))):
-            ident = body.id if i == 0 else _free_id(body.id, {b.id for b in [*state.bodies, *after]})
-            after.append(Body(ident, piece, body.title, body.colour, body.material))
     more = len(after) - len(state.bodies)
     note = f" It falls into {len(after)} bodies." if more > 0 else " A whole body is cut away." if gone else ""
-    return Done(State(after), f"Removes {number(state.volume() - State(after).volume(), 2)} mm³.{note}")
+    return Done(State(after), f"Removes {number(removed, 2)} mm³.{note}")
 
 
 def _add(step: ExtrudeStep, state: State, targets: list[Body], made: list[Solid]) -> Done:
@@ -167,7 +167,7 @@ def _add(step: ExtrudeStep, state: State, targets: list[Body], made: list[Solid]
     after: list[Body] = [b for b in state.bodies if b not in targets]
     taken: set[str] = set()
     fresh = 0
-    for solid in sorted(united, key=lambda s: -volume(s.shape)):
+    for solid in sorted(united, key=lambda s: -s.volume()):
         heirs = [b for b in targets if b.id not in taken and _shares(b.solid, solid)]
         if heirs:
             first = heirs[0]
@@ -179,7 +179,7 @@ def _add(step: ExtrudeStep, state: State, targets: list[Body], made: list[Solid]
     order = {b.id: i for i, b in enumerate(state.bodies)}
     after.sort(key=lambda b: order.get(b.id, len(order)))
     added = State(after).volume() - state.volume()
-    if added <= NOTHING * sum(volume(s.shape) for s in made):
+    if added <= NOTHING * sum(s.volume() for s in made):
         raise StepFailure("This adds nothing: the part already fills that space. Turn it round, or cut instead.")
     apart = " It stands apart from the part, as a body of its own." if fresh else ""
     joined = " It joins bodies into one." if len(after) < len(state.bodies) else ""

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
-from ..solid.shapes import Shape, Solid, from_bytes, to_bytes, volume
+from ..solid.shapes import Shape, Solid, from_bytes, to_bytes
 
 BODY_COLOUR = "#c4bbaa"
 
@@ -34,7 +34,7 @@ class State:
     bodies: list[Body] = field(default_factory=list)
 
     def volume(self) -> float:
-        return sum(volume(b.shape) for b in self.bodies)
+        return sum(b.solid.volume() for b in self.bodies)
 
     def to_bytes(self) -> bytes:
         head = [(b.id, b.title, b.colour, b.material) for b in self.bodies]

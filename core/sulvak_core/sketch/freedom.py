@@ -67,9 +67,9 @@ def plain_basis(N: Floats) -> Floats:
         if abs(A[i, c]) < 1e-12:
             break
         A[i] /= A[i, c]
-        for j in range(k):
-            if j != i:
-                A[j] -= A[j, c] * A[i]
+        share = A[:, c].copy()
+        share[i] = 0.0
+        A -= np.outer(share, A[i])
     A[np.abs(A) < 1e-9] = 0.0
     return A.T
 
@@ -102,7 +102,8 @@ def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = Tr
             columns.append(z)
     loose_var = np.append(moving, False)[reduced.column]
     loose = frozenset(e.id for e in sketch.entities if any(loose_var[i] for i in _variables(system, e)))
-    motions = [_motion(sketch, system, reduced, z) for z in columns]
+    teller = _Teller(sketch, system, reduced)
+    motions = [teller.motion(z) for z in columns]
     return Freedom(count, loose, motions)
 
 
@@ -111,22 +112,27 @@ def _variables(system: System, entity) -> list[int]:  # type: ignore[no-untyped-
     return found + ([system.radius[entity.id]] if isinstance(entity, Circle | Arc) else [])
 
 
-def _motion(sketch: Sketch, system: System, reduced: Reduced, z: Floats) -> Motion:
-    speed = reduced.sign * np.append(z, 0.0)[reduced.column]
-    points, radii, moved = {}, {}, []
-    for entity in sketch.entities:
-        live = False
-        for ref in points_of(entity):
-            ix, iy = system.point[ref]
-            if abs(speed[ix]) + abs(speed[iy]) > 1e-9:
-                points[ref], live = (float(speed[ix]), float(speed[iy])), True
-        if entity.id in system.radius and abs(speed[system.radius[entity.id]]) > 1e-9:
-            radii[entity.id], live = float(speed[system.radius[entity.id]]), True
-        if live:
-            moved.append(entity.id)
-    top = max([*(max(abs(a), abs(b)) for a, b in points.values()), *(abs(r) for r in radii.values())], default=1.0)
-    return Motion(
-        {k: (a / top, b / top) for k, (a, b) in points.items()},
-        {k: r / top for k, r in radii.items()},
-        tuple(moved),
-    )
+class _Teller:
+    """Turns speeds of all variables into motions of points and radii; the look-ups are made once."""
+
+    def __init__(self, sketch: Sketch, system: System, reduced: Reduced) -> None:
+        self.reduced = reduced
+        refs = [(e.id, ref, *system.point[ref]) for e in sketch.entities for ref in points_of(e)]
+        self.owners = [r[0] for r in refs]
+        self.refs = [r[1] for r in refs]
+        self.ix = np.array([r[2] for r in refs], dtype=np.intp)
+        self.iy = np.array([r[3] for r in refs], dtype=np.intp)
+        self.rounds = list(system.radius)
+        self.ir = np.array(list(system.radius.values()), dtype=np.intp)
+        self.order = {e.id: n for n, e in enumerate(sketch.entities)}
+
+    def motion(self, z: Floats) -> Motion:
+        speed = self.reduced.sign * np.append(z, 0.0)[self.reduced.column]
+        vx, vy, vr = speed[self.ix], speed[self.iy], speed[self.ir]
+        live = np.flatnonzero(np.abs(vx) + np.abs(vy) > 1e-9)
+        grows = np.flatnonzero(np.abs(vr) > 1e-9)
+        top = max(np.abs(vx).max(initial=0), np.abs(vy).max(initial=0), np.abs(vr).max(initial=0)) or 1.0
+        points = {self.refs[k]: (float(vx[k] / top), float(vy[k] / top)) for k in live}
+        radii = {self.rounds[k]: float(vr[k] / top) for k in grows}
+        moved = {self.owners[k] for k in live} | set(radii)
+        return Motion(points, radii, tuple(sorted(moved, key=self.order.__getitem__)))

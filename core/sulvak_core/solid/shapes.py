@@ -106,6 +106,13 @@ class Solid:
 
     shape: Shape
     tags: ShapeMap[Tags]
+    _volume: float | None = None
+
+    def volume(self) -> float:
+        """Volume in mm³, measured once."""
+        if self._volume is None:
+            self._volume = volume(self.shape)
+        return self._volume
 
     def face_tags(self, face: Shape) -> Tags:
         return self.tags.get(face) or frozenset()
@@ -115,7 +122,7 @@ def checked(solid: Solid, doing: str) -> Solid:
     """``solid`` if it is one valid, closed, right-way-out solid; KernelError otherwise."""
     if not BRepCheck_Analyzer(solid.shape).IsValid():
         raise KernelError(f"The {doing} gives a shape that is not a valid solid; change its size or place a little.")
-    if volume(solid.shape) <= 0:
+    if solid.volume() <= 0:
         raise KernelError(f"The {doing} gives a solid without volume; check that the profile has an area.")
     return solid
 

@@ -1,9 +1,11 @@
 """The jobs. They hold no kernel themselves: they load, ask a kernel process, store and tell."""
 
 import logging
+from datetime import timedelta
 from typing import Any
 
 from django.db import close_old_connections, transaction
+from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from live.events import tell
@@ -14,6 +16,7 @@ from .models import Artifact, BuildRecord, PreviewTurn
 from .pool import KernelFailure, Pool
 
 log = logging.getLogger("sulvak.kernel")
+PREVIEWS_KEPT = timedelta(hours=1)
 _pool: Pool | None = None
 
 
@@ -97,6 +100,8 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     record = PartRecord.objects.filter(pk=part).first()
     if record is None:
         return
+    if turn % 50 == 0:
+        Artifact.objects.filter(kind="preview", made__lt=timezone.now() - PREVIEWS_KEPT).delete()
     answer: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
     try:
         made = _call(part, {"do": "preview", "document": record.document, "command": command})

@@ -1,0 +1,67 @@
+"""./sulvak build: figures as JSON, files, and a sentence with exit code 1 when it does not build."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from sulvak_core import command_line
+from sulvak_core.exchange import part_file
+from sulvak_core.solid.files import step_volumes
+
+from .parts import disc, plate
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+
+
+def test_figures_and_files(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    step, stl = tmp_path / "o.step", tmp_path / "o.stl"
+    code = command_line.main(
+        [str(DEMO / "cross-plate.json"), "--json", "--mass", "--step", str(step), "--stl", str(stl)]
+    )
+    told = json.loads(capsys.readouterr().out)
+    assert code == 0
+    assert told["ok"]
+    assert {c["state"] for c in told["callouts"]} == {"proven"}
+    assert told["mass"]["within"]
+    assert step_volumes(step.read_bytes()) == pytest.approx([told["mass"]["volume"]], rel=1e-9)
+    assert b"Cross plate" in step.read_bytes()
+    assert len(stl.read_bytes()) == 84 + 50 * int.from_bytes(stl.read_bytes()[80:84], "little")
+
+
+def test_plain_words(capsys: pytest.CaptureFixture[str]) -> None:
+    assert command_line.main([str(DEMO / "pan-hub.json"), "--mass"]) == 0
+    said = capsys.readouterr().out
+    assert "Extrude sketch 10 by 8 mm" in said
+    assert "mass    20.41" in said
+
+
+@pytest.mark.parametrize("as_json", [True, False])
+def test_what_does_not_build_says_so(tmp_path: Path, capsys: pytest.CaptureFixture[str], as_json: bool) -> None:
+    made = plate()
+    made.sketch("s3", "top", disc((500, 0), 3))
+    made.extrude("s4", "s3", None, "cut")
+    good, bad, none = tmp_path / "fails.json", tmp_path / "bad.json", tmp_path / "none.json"
+    good.write_text(part_file.write(made.document))
+    bad.write_text("{}")
+    empty = plate()
+    empty.do("delete_step", step="s2")
+    blank = tmp_path / "blank.json"
+    blank.write_text(part_file.write(empty.document))
+    for path, said in [(good, "Step 40"), (bad, "not a Sulvak part file"), (none, "No such file"), (blank, "no solid")]:
+        out = tmp_path / "never.step"
+        assert command_line.main([str(path), "--step", str(out), *(["--json"] if as_json else [])]) == 1
+        captured = capsys.readouterr()
+        assert said in captured.err
+        assert not out.exists()
+        if as_json:
+            assert json.loads(captured.out)["ok"] is False
+
+
+def test_the_demo_ships_what_the_generator_makes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from demo import make
+
+    monkeypatch.setattr(make, "HERE", tmp_path)
+    make.main()
+    for made in sorted(tmp_path.iterdir()):
+        assert made.read_text() == (DEMO / made.name).read_text(), made.name

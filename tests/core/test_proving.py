@@ -1,0 +1,145 @@
+"""Callouts proven on the finished solid: measured, never read back from the input."""
+
+import math
+from typing import Any
+
+import pytest
+
+from sulvak_core.inspect.prove import prove
+from sulvak_core.sketch.model import Sketch
+
+from .parts import Made, plate
+from .sketches import arc, circle, line, rectangle, sizes, ties
+
+
+def verdicts(made: Made, *callouts: tuple[str, str, str]) -> list[dict[str, Any]]:
+    for n, (text, step, field) in enumerate(callouts, 1):
+        made.do("set_callout", callout={"id": f"b{n}", "number": n, "text": text})
+        if step:
+            link = {"step": step, "field": field}
+            rows = [c.model_dump() for c in made.document.callouts]
+            rows[-1]["link"] = link  # linked without feeding: the solid keeps its own size
+            made.document = type(made.document).model_validate({**made.document.model_dump(), "callouts": rows})
+    return prove(made.document, made.build())
+
+
+def drilled() -> Made:
+    """A plate 40 × 30 × 10 with two equal through holes 20 apart and a blind one."""
+    made = plate()
+    holes = Sketch(
+        entities=[circle(1, (10, 15), 3), circle(2, (30, 15), 3)],
+        constraints=ties("equal c1 c2", "horizontal c1.c c2.c"),
+        dimensions=sizes("diameter 6 c1", "distance 20 c1.c c2.c", "distance 10 c1.c y", "distance 15 c1.c x"),
+    )
+    made.sketch("s3", made.face("s2/end"), holes)
+    made.extrude("s4", "s3", None, "cut")
+    made.sketch("s5", made.face("s2/end"), Sketch(entities=[circle(1, (20, 24), 2)], dimensions=sizes("diameter 4 c1")))
+    made.extrude("s6", "s5", "5", "cut")
+    return made
+
+
+def test_sizes_of_every_kind_are_measured() -> None:
+    found = verdicts(
+        drilled(),
+        ("40", "s1", "d1"),
+        ("30 ±0.1", "s1", "d2"),
+        ("10", "s2", "depth"),
+        ("2X Ø6 THRU", "s3", "d1"),
+        ("20", "s3", "d2"),
+        ("15", "s3", "d4"),
+        ("Ø4 ↧ 5", "s5", "d1"),
+        ("5", "s6", "depth"),
+        ("2X R3", "s3", "d1"),
+        ("(40)", "s1", "d1"),
+    )
+    assert [v["state"] for v in found] == ["proven"] * 9 + ["reference"]
+    wanted = [40, 30, 10, 6, 20, 15, 4, 5, 3, 40]
+    assert [v["measured"] for v in found] == pytest.approx(wanted, abs=1e-9)
+    assert found[3]["count"] == 2
+
+
+@pytest.mark.parametrize(
+    ("callout", "said"),
+    [
+        (("41", "s1", "d1"), "measures 40"),
+        (("40.2 ±0.1", "s1", "d1"), "measures 40"),
+        (("3X Ø6 THRU", "s3", "d1"), "2 found, 3 asked"),
+        (("Ø4 THRU", "s5", "d1"), "does not go through"),
+        (("Ø4 ↧ 6", "s5", "d1"), "5 mm deep, 6 asked"),
+        (("Ø7 THRU", "s3", "d1"), "measures 6; 2 found, 1 asked"),
+    ],
+)
+def test_what_is_not_as_asked_is_told(callout: tuple[str, str, str], said: str) -> None:
+    found = verdicts(drilled(), callout)[0]
+    assert found["state"] == "out"
+    assert said in found["said"]
+
+
+def test_tolerance_limits_count() -> None:
+    found = verdicts(drilled(), ("40.1 ±0.1", "s1", "d1"), ("39.95 +0.1/-0.05", "s1", "d1"))
+    assert [v["state"] for v in found] == ["proven", "proven"]
+
+
+def test_a_wrong_solid_is_found_out_though_the_input_is_right() -> None:
+    """The sketch says 40, but a later cut took 5 off the end: the dimension no longer holds on the part."""
+    made = plate()
+    made.sketch("s3", "top", rectangle(1, 35, -1, 10, 40, held=False))
+    made.extrude("s4", "s3", None, "cut")
+    found = verdicts(made, ("40", "s1", "d1"), ("30", "s1", "d2"))
+    assert found[0]["state"] == "used"
+    assert "no face of the part shows one of its ends" in found[0]["said"]
+    assert found[1]["state"] == "proven"
+
+
+def test_notes_open_ones_and_steps_not_built() -> None:
+    made = drilled()
+    made.do("set_hold", step="s2")
+    found = verdicts(made, ("BREAK EDGES", "", ""), ("12", "", ""), ("Ø6", "s3", "d1"), ("5", "s6", "depth"))
+    assert [v["state"] for v in found] == ["note", "open", "used", "used"]
+
+
+def test_angles_arcs_and_slanted_lengths() -> None:
+    made = Made()
+    wedge = Sketch(
+        entities=[
+            line(1, (0, 0), (40, 0)),
+            line(2, (40, 0), (40, 10)),
+            line(3, (40, 10), (0, 25)),
+            line(4, (0, 25), (0, 0)),
+        ],
+        constraints=ties(
+            "coincident l1.q l2.p", "coincident l2.q l3.p", "coincident l3.q l4.p", "coincident l4.q l1.p",
+            "coincident l1.p origin", "horizontal l1", "vertical l2", "vertical l4",
+        ),
+        dimensions=sizes("distance 40 l1", "angle 60 l4 l3", "distance 10 l2", "distance 11 l3"),
+    )  # fmt: skip
+    wedge.dimensions[3] = wedge.dimensions[3].model_copy(update={"driving": False})
+    wedge.dimensions[1] = wedge.dimensions[1].model_copy(update={"supplement": True})
+    made.sketch("s1", "front", wedge)
+    made.extrude("s2", "s1", "8")
+    slanted = 40 / math.cos(math.radians(30))
+    found = verdicts(made, ("60°", "s1", "d2"), (f"{slanted:.9f} ±0.00001", "s1", "d4"), ("10", "s1", "d3"))
+    assert [v["state"] for v in found] == ["proven"] * 3
+
+
+def test_rounded_ends_count_their_radii() -> None:
+    made = Made()
+    slot = Sketch(
+        entities=[
+            line(1, (0, 5), (20, 5)),
+            line(2, (20, -5), (0, -5)),
+            arc(1, (20, 0), 5, -90, 90),
+            arc(2, (0, 0), 5, 90, 270),
+        ],
+        constraints=ties(
+            "coincident l1.q a1.q", "coincident a1.p l2.p", "coincident l2.q a2.q", "coincident a2.p l1.p",
+            "tangent l1 a1", "tangent a1 l2", "tangent l2 a2", "tangent a2 l1", "equal a1 a2", "coincident a2.c origin",
+            "horizontal l1",
+        ),
+        dimensions=sizes("radius 5 a1", "distance 20 a1.c a2.c"),
+    )  # fmt: skip
+    made.sketch("s1", "top", slot)
+    made.extrude("s2", "s1", "3")
+    assert made.volume() == pytest.approx((200 + 25 * math.pi) * 3, rel=1e-9)
+    found = verdicts(made, ("2X R5", "s1", "d1"), ("20", "s1", "d2"))
+    assert [v["state"] for v in found] == ["proven", "proven"]

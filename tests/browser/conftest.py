@@ -73,7 +73,7 @@ class Desk:
         expect(self.page.get_by_role("heading", name="Fenmarsh Kite Survey")).to_be_visible()
 
     def open(self, part: str) -> None:
-        self.page.get_by_role("link", name=f"Open {part}", exact=True).click()
+        self.page.get_by_role("link", name=f"Open {part}", exact=True).first.click()
         expect(self.route).to_be_visible()
 
     def copy(self, part: str, name: str) -> None:

@@ -178,6 +178,16 @@ def test_a_level_line_made_upright_is_turned_not_shrunk() -> None:
     assert upright.q == pytest.approx((10, 15))
 
 
+def test_a_line_turned_over_on_the_way_still_holds_its_circle() -> None:
+    """Found by the property test above: joining a line's end beyond its start reverses it under a tangent circle."""
+    sketch = Sketch(entities=[line(1, (-1, 2), (-8, 2)), line(2, (-8, 2), (7, 3)), circle(1, (0, -0.5), 0.5)])
+    for n, row in enumerate(["coincident l1.q l2.p", "horizontal l1", "tangent c1 l1", "coincident l2.p origin"], 1):
+        tie = ties(row)[0].model_copy(update={"id": f"k{n}"})
+        sketch = edit.add(sketch, VALUES, constraints=[tie]).sketch
+        assert residual(sketch) < 1e-9
+    assert freedom(sketch, {}).count == numerical_freedom(sketch)
+
+
 def test_a_conflict_in_words_names_values() -> None:
     sketch = rectangle()
     sketch.dimensions = sizes("distance 40 l1")

@@ -278,8 +278,9 @@ def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float]) -> E
     rims = {e.id for e in sketch.entities if isinstance(e, Circle | Arc)}
     if ref not in known_refs | rims:
         raise Refusal(f"{words.thing(ref).capitalize()} cannot be dragged.", ref=ref)
-    moved = Drag(sketch, values.all(sketch), ref).to(*to)
-    return Edit(_measured(moved, values))
+    known = values.all(sketch)
+    moved = solve(Drag(sketch, known, ref).to(*to), known)
+    return Edit(_measured(moved.sketch, values) if moved.solved else sketch)
 
 
 @dataclass

@@ -11,17 +11,19 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 from scipy.sparse import coo_matrix, identity
 from scipy.sparse.linalg import splu
 
-from .model import AnyEntity, Arc, Line, Sketch, sweep_of
+from .model import AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
-from .system import Builder, System, geometry
+from .system import Builder, System, geometry, with_branches
+
+T = TypeVar("T", Constraint, Dimension)
 
 GOOD = 1e-13  # residual (scaled) that ends the iteration
 ACCEPT = 1e-10  # residual that counts as solved if no step gets further
@@ -166,14 +168,54 @@ def _heavy(system: System, refs: dict[str, float] | None) -> dict[int, float] | 
 
 def _turned_over(before: Sketch, after: Sketch) -> bool:
     """Whether a line or arc jumped to a mirror image of itself."""
+    if _turned_lines(before, after):
+        return True
+    for a, b in zip(before.entities, after.entities, strict=True):
+        if isinstance(a, Arc) and isinstance(b, Arc) and abs(sweep_of(a)[1] - sweep_of(b)[1]) > math.pi:
+            return True
+    return False
+
+
+def _holds(sketch: Sketch, values: Mapping[str, float]) -> bool:
+    """Whether every row holds, nothing substituted."""
+    system = Builder(sketch, values).build()
+    return bool(np.abs(Batch(system.rows).evaluate(system.x)[0]).max(initial=0.0) <= 10 * ACCEPT)
+
+
+def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:
+    """One solution. Where a line turned over on the way, what lay on its left lies on its right now: the sides
+    remembered by its direction are taken anew from where things are."""
+    found = _once(sketch, values)
+    if not found.solved:
+        return found
+    turned = _turned_lines(sketch, found.sketch)
+    if not turned:
+        return found
+    sided = {c.id for c in sketch.constraints if c.kind == "tangent" and turned & set(c.refs)}
+    sided |= {d.id for d in sketch.dimensions if d.kind == "distance" and d.driving and turned & set(d.refs)}
+    forgotten = found.sketch.model_copy(
+        update={
+            "constraints": [_sideless(c) if c.id in sided else c for c in found.sketch.constraints],
+            "dimensions": [_sideless(d) if d.id in sided else d for d in found.sketch.dimensions],
+        }
+    )
+    found.sketch = with_branches(forgotten, sided)
+    return found if _holds(found.sketch, values) else Solution(sketch, False, 1.0, tuple(sorted(sided)))
+
+
+def _sideless(tie: T) -> T:
+    return tie.model_copy(update={"branch": None})
+
+
+def _turned_lines(before: Sketch, after: Sketch) -> set[str]:
+    """Lines that point the other way after a solve."""
+    found = set()
     for a, b in zip(before.entities, after.entities, strict=True):
         if isinstance(a, Line) and isinstance(b, Line):
             dot = (a.q[0] - a.p[0]) * (b.q[0] - b.p[0]) + (a.q[1] - a.p[1]) * (b.q[1] - b.p[1])
             if dot < 0:
-                return True
-        if isinstance(a, Arc) and isinstance(b, Arc) and abs(sweep_of(a)[1] - sweep_of(b)[1]) > math.pi:
-            return True
-    return False
+                found.add(a.id)
+    return found
 
 
 def _told_axes(sketch: Sketch) -> dict[str, int]:
@@ -218,11 +260,11 @@ def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     ``values``: each driving dimension's value in mm or degrees. The unmoved sketch comes back when
     it cannot be done. Deterministic: the same input gives the same output.
     """
-    direct = _once(sketch, values)
+    direct = _settled(sketch, values)
     if not direct.solved and not direct.missed:
         turned = _turned_upright(sketch)
         if turned is not None:
-            again = _once(turned, values)
+            again = _settled(turned, values)
             if again.solved:
                 return again
     if direct.solved and not _turned_over(sketch, direct.sketch):
@@ -236,7 +278,7 @@ def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
         at = sketch
         for stage in range(1, stages + 1):
             share = stage / stages
-            step = _once(at, {k: now[k] + share * (values[k] - now[k]) for k in now})
+            step = _settled(at, {k: now[k] + share * (values[k] - now[k]) for k in now})
             if not step.solved:
                 break
             at = step.sketch

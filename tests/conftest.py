@@ -19,11 +19,18 @@ from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 import pytest
+from hypothesis import settings
 from tools.places import ROOT
 from tools.postgres import free_port
 from tools.processes import web_command, worker_command
 
 PASSWORD = "kite-and-ballast"
+
+# continuous integration repeats the same generated cases, so that a change is judged by what it changes;
+# everybody else's runs look for new ones
+settings.register_profile("ci", derandomize=True)
+if os.environ.get("CI"):
+    settings.load_profile("ci")
 
 
 class Service:

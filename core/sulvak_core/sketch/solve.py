@@ -188,11 +188,9 @@ def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     found = _once(sketch, values)
     if not found.solved:
         return found
-    turned = _turned_lines(sketch, found.sketch)
-    if not turned:
+    sided = _sides_missed(found.sketch)
+    if not sided:
         return found
-    sided = {c.id for c in sketch.constraints if c.kind == "tangent" and turned & set(c.refs)}
-    sided |= {d.id for d in sketch.dimensions if d.kind == "distance" and d.driving and turned & set(d.refs)}
     forgotten = found.sketch.model_copy(
         update={
             "constraints": [_sideless(c) if c.id in sided else c for c in found.sketch.constraints],
@@ -201,6 +199,24 @@ def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     )
     found.sketch = with_branches(forgotten, sided)
     return found if _holds(found.sketch, values) else Solution(sketch, False, 1.0, tuple(sorted(sided)))
+
+
+def _sides_missed(sketch: Sketch) -> set[str]:
+    """Tangents to lines and distances from lines that stand on the other side than remembered."""
+    b = Builder(sketch, {})
+    missed = set()
+    for c in sketch.constraints:
+        lines = [r for r in c.refs if r in b.lines]
+        if c.kind == "tangent" and c.branch is not None and len(lines) == 1:
+            circle = next(r for r in c.refs if r in b.radius)
+            if b.side(b.point[f"{circle}.c"], lines[0]) * c.branch < 0:
+                missed.add(c.id)
+    for d in sketch.dimensions:
+        if d.kind == "distance" and d.driving and d.branch is not None and any(r in b.lines for r in d.refs):
+            points, lines = b.split(d)
+            if lines and b.side(points[0], lines[0]) * d.branch < 0:
+                missed.add(d.id)
+    return missed
 
 
 def _sideless(tie: T) -> T:

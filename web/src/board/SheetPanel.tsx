@@ -206,8 +206,10 @@ function Drawing({
 /** A callout pressed: it feeds an open value field or the chosen dimension, else it lights what uses it. */
 export function pressCallout(c: Callout) {
   const s = board();
-  if (s.field) useBoard.setState({ field: { ...s.field, callout: c.id } });
-  else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
+  if (s.field) {
+    const typed = s.part?.callouts[c.id]?.typed || s.field.text;
+    useBoard.setState({ field: { ...s.field, callout: c.id, text: typed } });
+  } else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
   else if (s.sketch && s.chosen.length === 1 && /^d\d+$/.test(s.chosen[0]) && editable())
     run({ do: "link_callout", callout: c.id, step: s.sketch, field: s.chosen[0] });
   else {

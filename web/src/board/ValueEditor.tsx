@@ -17,20 +17,18 @@ function Field({ x, y }: { x: number; y: number }) {
   const part = useBoard((s) => s.part)!;
   const view = useBoard((s) => s.view);
   const message = useBoard((s) => s.message);
-  const [text, setText] = useState(field.text);
+  // the text lives in the store: a callout pressed while the field is open replaces it at once
+  const text = field.text;
+  const setText = (text: string) => useBoard.setState({ field: { ...field, text } });
   const [name, setName] = useState("");
   const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
     input.current?.focus({ preventScroll: true });
     input.current?.select();
   }, []);
-  // a callout pressed while the field is open gives its size
   useEffect(() => {
-    if (!field.callout) return;
-    const typed = part.callouts[field.callout]?.typed;
-    if (typed) setText(typed);
-    input.current?.focus({ preventScroll: true });
-  }, [field.callout, part.callouts]);
+    if (field.callout) input.current?.focus({ preventScroll: true });
+  }, [field.callout]);
   async function keep() {
     const feeds = field.callout && text === part.callouts[field.callout]?.typed ? field.callout : undefined;
     const id = field.dimension ?? newId();

@@ -2,7 +2,6 @@
 
 import hashlib
 import json
-import time
 from functools import lru_cache
 from typing import Any
 from uuid import UUID
@@ -10,6 +9,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
+from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
 from kernel.queue import ask_for_build, ask_for_export
 from sulvak_core.exchange import part_file
@@ -339,17 +339,7 @@ def get_export(request: HttpRequest, part_id: UUID, form: str) -> HttpResponse:
     media_type, ending = kinds[form]
     content = json.dumps(part.document, sort_keys=True)
     key = "x" + hashlib.sha256(f"{form} {content}".encode()).hexdigest()
-    row = Artifact.objects.filter(key=key).first()
-    if row is None:
+    if not Artifact.objects.filter(key=key).exists():
         ask_for_export(part.pk, part.version, form, key)
-    started = time.monotonic()
-    while row is None:
-        if time.monotonic() - started > EXPORT_SECONDS:
-            raise Refusal("Writing this file takes long; try again in a minute.")
-        time.sleep(0.03)
-        row = Artifact.objects.filter(key=key).first()
-    if row.kind == "failure":
-        sentence = row.head
-        row.delete()
-        raise Refusal(sentence)
+    row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
     return _attachment(bytes(row.data), media_type, f"{part.document['name']}.{ending}")

@@ -1,7 +1,6 @@
 """Sheets over HTTP: uploading a drawing and showing its pages."""
 
 import hashlib
-import time
 from typing import Any
 from uuid import UUID
 
@@ -10,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
+from kernel.made import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask_for_pages
 from sulvak_core.part.errors import Refusal
@@ -28,20 +28,9 @@ PAGE_SECONDS = 40.0
 def _made(stored: StoredFile, page: int | None) -> Artifact:
     """What a kernel process made of a PDF: its page sizes, or one page."""
     key = "s" + hashlib.sha256(f"{stored.sha256} {page}".encode()).hexdigest()
-    row = Artifact.objects.filter(key=key).first()
-    if row is None:
+    if not Artifact.objects.filter(key=key).exists():
         ask_for_pages(stored.pk, key, page)
-    started = time.monotonic()
-    while row is None:
-        if time.monotonic() - started > PAGE_SECONDS:
-            raise Refusal("Reading this PDF takes long; try again in a minute.")
-        time.sleep(0.03)
-        row = Artifact.objects.filter(key=key).first()
-    if row.kind == "failure":
-        sentence = row.head
-        row.delete()
-        raise Refusal(sentence)
-    return row
+    return wait_for(key, PAGE_SECONDS, "Reading this PDF takes long; try again in a minute.")
 
 
 @router.post("/parts/{part_id}/sheet", response=PartOut)

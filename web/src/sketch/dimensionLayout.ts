@@ -1,7 +1,7 @@
 /** Lays a dimension out on screen as ISO 129 draws it: extension lines, dimension line, filled arrows, text above the line. */
 import type { Dimension, Entity, XY } from "../api/types";
 import { type Affine, apply } from "../view/camera";
-import { add, dist, mid, mul, pointAt, sub, unit } from "./geometry";
+import { add, dist, lineEnds, mid, mul, pointAt, sub, unit } from "./geometry";
 
 export interface Layout {
   lines: [XY, XY][];
@@ -23,20 +23,7 @@ function readable(angle: number): number {
 }
 
 export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
-  const line = (ref: string): [XY, XY] | null => {
-    if (ref === "x")
-      return [
-        [0, 0],
-        [1, 0],
-      ];
-    if (ref === "y")
-      return [
-        [0, 0],
-        [0, 1],
-      ];
-    const e = entities.find((x) => x.id === ref);
-    return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
-  };
+  const line = (ref: string) => lineEnds(entities, ref);
   if (d.refs.length === 1) return line(d.refs[0]);
   const points = d.refs.map((r) => pointAt(entities, r));
   if (points[0] && points[1]) return [points[0], points[1]];
@@ -158,20 +145,7 @@ function round(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | nu
 }
 
 function angular(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {
-  const line = (ref: string): [XY, XY] | null => {
-    if (ref === "x")
-      return [
-        [0, 0],
-        [1, 0],
-      ];
-    if (ref === "y")
-      return [
-        [0, 0],
-        [0, 1],
-      ];
-    const e = entities.find((x) => x.id === ref);
-    return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
-  };
+  const line = (ref: string) => lineEnds(entities, ref);
   const [one, two] = d.refs.map(line);
   if (!one || !two) return null;
   const [u, v0] = [unit(sub(one[1], one[0])), unit(sub(two[1], two[0]))];

@@ -24,6 +24,22 @@ export function pointAt(entities: Entity[], ref: string): XY | null {
   return null;
 }
 
+/** The two ends of a line or of one of the fixed axes, or null. */
+export function lineEnds(entities: Entity[], ref: string): [XY, XY] | null {
+  if (ref === "x")
+    return [
+      [0, 0],
+      [1, 0],
+    ];
+  if (ref === "y")
+    return [
+      [0, 0],
+      [0, 1],
+    ];
+  const e = entities.find((x) => x.id === ref);
+  return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
+}
+
 export function pointRefs(e: Entity): [string, XY][] {
   if (e.kind === "point") return [[e.id, e.at as XY]];
   if (e.kind === "line")

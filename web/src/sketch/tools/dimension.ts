@@ -1,6 +1,6 @@
 import type { Dimension, Entity, XY } from "../../api/types";
 import { board, type Loose, useBoard } from "../../board/store";
-import { dist, mid, pointAt, said, sub } from "../geometry";
+import { dist, lineEnds, mid, pointAt, said, sub } from "../geometry";
 import type { Snap } from "../snap";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
 
@@ -8,21 +8,6 @@ export type Plan = Pick<Dimension, "kind" | "refs"> & { along?: Dimension["along
 
 const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || /^p\d/.test(ref);
 const isLine = (ref: string) => ref === "x" || ref === "y" || /^l\d+$/.test(ref);
-
-function ends(entities: Entity[], ref: string): [XY, XY] | null {
-  if (ref === "x")
-    return [
-      [0, 0],
-      [1, 0],
-    ];
-  if (ref === "y")
-    return [
-      [0, 0],
-      [0, 1],
-    ];
-  const e = entities.find((x) => x.id === ref);
-  return e?.kind === "line" ? [e.p as XY, e.q as XY] : null;
-}
 
 /** What a dimension on these picks would be, given where its text is put; null if they give none. */
 export function planFor(refs: string[], at: XY, entities: Entity[]): Plan | null {
@@ -40,7 +25,7 @@ export function planFor(refs: string[], at: XY, entities: Entity[]): Plan | null
     const [a, b] = [pointAt(entities, one), pointAt(entities, two)];
     return a && b ? { kind: "distance", refs: picks, along: sideways(a, b, at) } : null;
   }
-  const lines = picks.map((r) => (isLine(r) ? ends(entities, r) : null));
+  const lines = picks.map((r) => (isLine(r) ? lineEnds(entities, r) : null));
   if (lines[0] && lines[1]) {
     const [u, v] = lines.map((l) => sub(l![1], l![0]));
     const sine = Math.abs(u[0] * v[1] - u[1] * v[0]) / (Math.hypot(...u) * Math.hypot(...v));
@@ -87,19 +72,19 @@ export function measureNow(plan: Plan, entities: Entity[]): number {
     return ((plan.kind === "radius" ? 1 : 2) * r) / perUnit();
   }
   if (plan.kind === "angle") {
-    const [u, v] = plan.refs.map((r) => ends(entities, r)!).map((l) => sub(l[1], l[0]));
+    const [u, v] = plan.refs.map((r) => lineEnds(entities, r)!).map((l) => sub(l[1], l[0]));
     const turned = Math.abs(
       (Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]) * 180) / Math.PI,
     );
     return plan.supplement ? 180 - turned : turned;
   }
-  const single = plan.refs.length === 1 ? ends(entities, plan.refs[0]) : null;
+  const single = plan.refs.length === 1 ? lineEnds(entities, plan.refs[0]) : null;
   const points = plan.refs.map((r) => pointAt(entities, r));
   const lineRef = plan.refs.find(isLine);
   if (!single && lineRef) {
-    const line = ends(entities, lineRef)!;
+    const line = lineEnds(entities, lineRef)!;
     const other = plan.refs.find((r) => r !== lineRef)!;
-    const p = pointAt(entities, other) ?? ends(entities, other)![0];
+    const p = pointAt(entities, other) ?? lineEnds(entities, other)![0];
     const u = sub(line[1], line[0]);
     const d = sub(p, line[0]);
     return Math.abs(u[0] * d[1] - u[1] * d[0]) / Math.hypot(...u) / perUnit();

@@ -15,7 +15,7 @@ ROOT = Path(__file__).resolve().parent.parent
 def main() -> None:
     rows: list[tuple[str, str, str, str]] = []
     for work in [*sketch.ROWS, *solid.ROWS]:
-        name, must, aim = work.__doc__.split(" | ")  # type: ignore[union-attr]
+        name, must, aim = " ".join(work.__doc__.split()).split(" | ")  # type: ignore[union-attr]
         print(f"{name} …", flush=True)
         measured = work()
         print(f"  {measured}   (must {must}, aim {aim})", flush=True)

@@ -27,6 +27,7 @@ def environment(**more: str) -> dict[str, str]:
         "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}",
         "DJANGO_SETTINGS_MODULE": "sulvak_server.settings",
         "PYTHONUNBUFFERED": "1",
+        # the matrices are small: a second thread in the algebra costs more than it does
         "OMP_NUM_THREADS": "1",
         "OPENBLAS_NUM_THREADS": "1",
         **more,

@@ -16,6 +16,7 @@ from typing import Any
 
 from ..naming import find
 from ..naming import words as face_words
+from ..naming.model import FaceRef
 from ..part.errors import Refusal
 from ..part.expressions import Names
 from ..sketch.model import Sketch
@@ -129,6 +130,13 @@ class Run:
         if isinstance(step.on, DatumPlane):
             return DATUM_FRAMES[step.on.plane]
         ref = step.on.face
+        key = _hash(self.key, ref.model_dump(mode="json"))
+        frame = self.cache.places.get(key)
+        if frame is None:
+            frame = self.cache.places[key] = self._face_frame(ref)
+        return frame
+
+    def _face_frame(self, ref: FaceRef) -> Frame:
         hit = find.face([b.solid for b in self.state.bodies], ref)
         if hit is None:
             was = ref.said or face_words.face(ref.origins, self.document.position)

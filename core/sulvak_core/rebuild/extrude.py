@@ -72,10 +72,8 @@ def span(step: ExtrudeStep, depth: float | None, frame: Frame, bodies: list[Body
 
 
 def tools(step: ExtrudeStep, frame: Frame, regions: list[Region], start: float, end: float) -> list[Solid]:
-    """The solids over the regions; those that share a wall become one."""
-    made = [prism(frame, r, start, end, step.id) for r in regions]
-    if len(made) > 1:
-        made = combine("union", made[:1], made[1:], "extrusion")
+    """The solids over the regions, each apart. A lone one is checked; of several only what comes of them is."""
+    made = [prism(frame, r, start, end, step.id, check=len(regions) == 1) for r in regions]
     if start < 0 and end <= 0:
         # walked against the normal: the cap on the sketch is the start
         for solid in made:
@@ -101,6 +99,8 @@ def extrude(
     if step.operation == "cut":
         return _cut(step, depth, frame, state, targets, regions, made, into)
     if step.operation == "new" or not targets:
+        if len(made) > 1:  # those that share a wall become one
+            made = combine("union", made[:1], made[1:], "extrusion")
         fresh = [Body(_body_id(step.id, i), solid) for i, solid in enumerate(made)]
         return Done(State([*state.bodies, *fresh]), _count("Makes", len(fresh), "body", "bodies") + ".")
     return _add(step, state, targets, made)

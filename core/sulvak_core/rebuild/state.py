@@ -5,9 +5,12 @@ from __future__ import annotations
 import json
 from collections import OrderedDict
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
+from ..solid.frame import Frame
 from ..solid.shapes import Shape, Solid, from_bytes, to_bytes
+
+T = TypeVar("T")
 
 BODY_COLOUR = "#c4bbaa"
 
@@ -73,34 +76,49 @@ class Store(Protocol):
     def put(self, key: str, data: bytes) -> None: ...
 
 
+class Recent(OrderedDict[str, T]):
+    """The last ``limit`` things put in or asked for."""
+
+    def __init__(self, limit: int) -> None:
+        super().__init__()
+        self.limit = limit
+
+    def __setitem__(self, key: str, value: T) -> None:
+        super().__setitem__(key, value)
+        self.move_to_end(key)
+        while len(self) > self.limit:
+            self.popitem(last=False)
+
+    def get(self, key: str, default: Any = None) -> Any:
+        if key not in self:
+            return default
+        self.move_to_end(key)
+        return self[key]
+
+
 class Cache:
-    """Results by content: the newest in memory, all that took long in the store."""
+    """Results by content: the newest in memory, all that took long in the store. ``places``: frames of picked faces."""
 
     def __init__(self, store: Store | None = None, limit: int = 400) -> None:
-        self.store, self.limit = store, limit
-        self.memory: OrderedDict[str, Kept] = OrderedDict()
+        self.store = store
+        self.memory: Recent[Kept] = Recent(limit)
+        self.places: Recent[Frame] = Recent(4000)
         self.hits = self.misses = 0
 
     def get(self, key: str) -> Kept | None:
-        kept = self.memory.get(key)
+        kept: Kept | None = self.memory.get(key)
         if kept is None and self.store is not None:
             data = self.store.get(key)
             if data is not None:
                 kept = Kept.from_bytes(data)
-                self._remember(key, kept)
+                self.memory[key] = kept
         if kept is None:
             self.misses += 1
             return None
         self.hits += 1
-        self.memory.move_to_end(key)
         return kept
 
     def put(self, key: str, kept: Kept, lasting: bool) -> None:
-        self._remember(key, kept)
+        self.memory[key] = kept
         if lasting and self.store is not None:
             self.store.put(key, kept.to_bytes())
-
-    def _remember(self, key: str, kept: Kept) -> None:
-        self.memory[key] = kept
-        while len(self.memory) > self.limit:
-            self.memory.popitem(last=False)

@@ -1,7 +1,8 @@
 """What can still move: exact degrees of freedom, the free motions themselves, and each entity's state.
 
 Rank by QR with column pivoting of the row-scaled derivative at the solution (Golub & Van Loan,
-*Matrix Computations*, 4th ed., 5.4.2); the columns of Q beyond the rank span the free motions.
+*Matrix Computations*, 4th ed., 5.4.2). With J·P = Q·[R₁ R₂] the columns of P·[−R₁⁻¹R₂; I] span the
+free motions, each of them led by one variable that the others leave alone.
 """
 
 from __future__ import annotations
@@ -10,12 +11,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.linalg import qr
+from scipy.linalg import qr, solve_triangular
 
+from .equations import ClusterEquations
 from .model import Arc, Circle, Sketch, points_of
 from .reduce import Reduced, reduce
-from .rows import Floats
-from .solve import ClusterEquations
+from .rows import Floats, Ints
 from .system import Builder, System
 
 RANK_TOLERANCE = 1e-8
@@ -23,11 +24,22 @@ RANK_TOLERANCE = 1e-8
 
 @dataclass
 class Motion:
-    """One free motion: how fast each point moves (mm per unit) and each radius grows; the largest speed is 1."""
+    """One free motion: how fast each point moves and each radius grows (mm per unit); the largest speed is 1.
 
-    points: dict[str, tuple[float, float]]
+    ``at`` numbers the points that move in ``refs``, ``speed`` (k × 2) is theirs; so for ``radii``.
+    """
+
+    refs: list[str]
+    at: Ints
+    speed: Floats
     radii: dict[str, float]
     entities: tuple[str, ...]
+
+    @property
+    def points(self) -> dict[str, tuple[float, float]]:
+        """Speeds by point."""
+        speeds: list[list[float]] = self.speed.tolist()
+        return {self.refs[i]: (x, y) for i, (x, y) in zip(self.at.tolist(), speeds, strict=True)}
 
 
 @dataclass
@@ -46,32 +58,19 @@ def row_scaled(J: Floats) -> Floats:
 
 
 def null_space(J: Floats) -> tuple[int, Floats]:
-    """Rank and an orthonormal basis (n × n−rank) of the motions that change no row of ``J``."""
+    """Rank, and a basis (n × n−rank) of the motions that change no row of ``J``."""
     m, n = J.shape
     if m == 0:
         return 0, np.eye(n)
-    q, r, _ = qr(row_scaled(J).T, mode="full", pivoting=True, check_finite=False)
+    r, order = qr(row_scaled(J), mode="r", pivoting=True, check_finite=False)
     d = np.abs(np.diag(r))
-    rank = int((d > RANK_TOLERANCE * max(d[0], 1e-300)).sum()) if d.size and d[0] > 1e-12 else 0
-    return rank, q[:, rank:]
-
-
-def plain_basis(N: Floats) -> Floats:
-    """The same motions, each touching as few variables as elimination with full pivoting gives."""
-    A = N.T.copy()
-    k = len(A)
-    for i in range(k):
-        at = np.unravel_index(np.argmax(np.abs(A[i:, :])), A[i:, :].shape)
-        p, c = int(at[0]) + i, int(at[1])
-        A[[i, p]] = A[[p, i]]
-        if abs(A[i, c]) < 1e-12:
-            break
-        A[i] /= A[i, c]
-        share = A[:, c].copy()
-        share[i] = 0.0
-        A -= np.outer(share, A[i])
-    A[np.abs(A) < 1e-9] = 0.0
-    return A.T
+    rank = int((d > RANK_TOLERANCE * d[0]).sum()) if d.size and d[0] > 1e-12 else 0
+    basis = np.zeros((n, n - rank))
+    basis[order[rank:]] = np.eye(n - rank)
+    if 0 < rank < n:
+        basis[order[:rank]] = -solve_triangular(r[:rank, :rank], r[:rank, rank:], check_finite=False)
+    basis[np.abs(basis) < 1e-9] = 0.0
+    return rank, basis
 
 
 def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = True) -> Freedom:
@@ -91,7 +90,7 @@ def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = Tr
         in_cluster[cluster.free] = True
         moving[cluster.free] = np.abs(N).max(axis=1, initial=0.0) > 1e-7 if N.shape[1] else False
         if with_motions and N.shape[1]:
-            for vector in plain_basis(N).T:
+            for vector in N.T:
                 z = np.zeros(free)
                 z[cluster.free] = vector
                 columns.append(z)
@@ -117,22 +116,22 @@ class _Teller:
 
     def __init__(self, sketch: Sketch, system: System, reduced: Reduced) -> None:
         self.reduced = reduced
-        refs = [(e.id, ref, *system.point[ref]) for e in sketch.entities for ref in points_of(e)]
-        self.owners = [r[0] for r in refs]
+        refs = [(n, ref, *system.point[ref]) for n, e in enumerate(sketch.entities) for ref in points_of(e)]
+        self.idents = [e.id for e in sketch.entities]
+        self.owner = np.array([r[0] for r in refs], dtype=np.intp)
         self.refs = [r[1] for r in refs]
-        self.ix = np.array([r[2] for r in refs], dtype=np.intp)
-        self.iy = np.array([r[3] for r in refs], dtype=np.intp)
+        self.ixy = np.array([r[2:] for r in refs], dtype=np.intp).reshape(-1, 2)
+        order = {ident: n for n, ident in enumerate(self.idents)}
         self.rounds = list(system.radius)
+        self.round_owner = np.array([order[i] for i in self.rounds], dtype=np.intp)
         self.ir = np.array(list(system.radius.values()), dtype=np.intp)
-        self.order = {e.id: n for n, e in enumerate(sketch.entities)}
 
     def motion(self, z: Floats) -> Motion:
         speed = self.reduced.sign * np.append(z, 0.0)[self.reduced.column]
-        vx, vy, vr = speed[self.ix], speed[self.iy], speed[self.ir]
-        live = np.flatnonzero(np.abs(vx) + np.abs(vy) > 1e-9)
+        v, vr = speed[self.ixy], speed[self.ir]
+        live = np.flatnonzero(np.abs(v).max(axis=1, initial=0.0) > 1e-9)
         grows = np.flatnonzero(np.abs(vr) > 1e-9)
-        top = max(np.abs(vx).max(initial=0), np.abs(vy).max(initial=0), np.abs(vr).max(initial=0)) or 1.0
-        points = {self.refs[k]: (float(vx[k] / top), float(vy[k] / top)) for k in live}
+        top = max(np.abs(v).max(initial=0.0), np.abs(vr).max(initial=0.0)) or 1.0
         radii = {self.rounds[k]: float(vr[k] / top) for k in grows}
-        moved = {self.owners[k] for k in live} | set(radii)
-        return Motion(points, radii, tuple(sorted(moved, key=self.order.__getitem__)))
+        moved = np.union1d(self.owner[live], self.round_owner[grows])
+        return Motion(self.refs, live, v[live] / top, radii, tuple(self.idents[k] for k in moved.tolist()))

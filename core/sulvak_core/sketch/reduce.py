@@ -11,8 +11,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from . import rows as R
 from .rows import Batch, Floats, Ints, Row
@@ -42,6 +40,7 @@ class Reduced:
     weight: Floats
     start: Floats
     clusters: list[Cluster]
+    batch: Batch  # all of ``rows``
     dependent: list[tuple[Row, float]]  # rows that followed from others, and by how much they miss
 
     @property
@@ -60,54 +59,52 @@ def reduce(system: System, heavy: dict[int, float] | None = None) -> Reduced:
     ties.parent[0] = 0
     left, dependent = _substitute(system, ties)
     roots, sign, offset = ties.arrays()
-    fixed = roots == 0
-    free_roots = np.unique(roots[~fixed])
-    lookup = np.full(len(system.x), -1, dtype=np.intp)
+    free_roots = np.flatnonzero(np.bincount(roots, minlength=len(roots)))[1:]  # all but the ground
+    lookup = np.full(len(roots), -1, dtype=np.intp)
     lookup[free_roots] = np.arange(len(free_roots))
-    column = np.where(fixed, -1, lookup[roots])
+    column = lookup[roots]
     # least move: a root starts at the mean of what its members would want
-    weights = np.ones(len(system.x))
+    weights = np.ones(len(roots))
     for i, w in (heavy or {}).items():
         weights[i] = w
-    total = np.zeros(len(free_roots) + 1)
-    wish = np.zeros(len(free_roots) + 1)
-    np.add.at(total, column, weights)
-    np.add.at(wish, column, weights * sign * (system.x - offset))
-    start = wish[:-1] / np.maximum(total[:-1], 1e-300)
-    clusters = _clusters(left, column, len(free_roots))
-    return Reduced(system, left, column, sign, offset, total[:-1], start, clusters, dependent)
+    total: Floats = np.bincount(roots, weights)[free_roots].astype(float)
+    start = np.bincount(roots, weights * sign * (system.x - offset))[free_roots] / np.maximum(total, 1e-300)
+    batch = Batch(left)
+    clusters = _clusters(batch, column, len(free_roots))
+    return Reduced(system, left, column, sign, offset, total, start, clusters, batch, dependent)
 
 
-def _clusters(rows: list[Row], column: Ints, free: int) -> list[Cluster]:
-    if not rows:
-        return []
-    at, cols = [], []
-    for i, row in enumerate(rows):
-        for v in row.vars:
-            if column[v] >= 0:
-                at.append(i)
-                cols.append(int(column[v]))
-    m = len(rows)
-    ends = (np.array(at, dtype=np.intp), np.array(cols, dtype=np.intp) + m)
-    graph = coo_matrix((np.ones(len(at)), ends), shape=(m + free, m + free))
-    _, label = connected_components(graph, directed=False)
-    by_label: dict[int, Cluster] = {}
-    for i in range(m):
-        by_label.setdefault(int(label[i]), Cluster([], np.zeros(0, dtype=np.intp))).rows.append(i)
-    order = np.argsort(label[m:], kind="stable")
-    labels = label[m:][order]
-    for key, cluster in by_label.items():
-        cluster.free = order[np.searchsorted(labels, key, "left") : np.searchsorted(labels, key, "right")]
-    return list(by_label.values())
+def _clusters(batch: Batch, column: Ints, free: int) -> list[Cluster]:
+    """Rows joined by the free variables they share."""
+    parent = list(range(free + batch.count))
+
+    def find(i: int) -> int:
+        while parent[i] != i:
+            parent[i] = i = parent[parent[i]]
+        return i
+
+    cols = column[batch.cols]
+    live = cols >= 0
+    for col, row in zip(cols[live].tolist(), batch.rows[live].tolist(), strict=True):
+        parent[find(col)] = find(free + row)
+    found: dict[int, Cluster] = {}
+    for row in range(batch.count):
+        found.setdefault(find(free + row), Cluster([], np.zeros(0, dtype=np.intp))).rows.append(row)
+    members: dict[int, list[int]] = {}
+    for col in range(free):
+        members.setdefault(find(col), []).append(col)
+    for root, cluster in found.items():
+        cluster.free = np.array(members.get(root, []), dtype=np.intp)
+    return list(found.values())
 
 
 def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, float]]]:
-    waiting = list(system.rows)
     simpler = _Simplifier(system, ties)
     dependent: list[tuple[Row, float]] = []
-    while True:
+
+    def through(rows: list[Row]) -> list[Row]:
         left = []
-        for row in waiting:
+        for row in rows:
             linear = simpler.linear(row)
             if linear is None:
                 left.append(row)
@@ -117,13 +114,21 @@ def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, 
                 left.append(linear)
             elif miss is not None:
                 dependent.append((row, miss))
-        if len(left) == len(waiting):
-            return left, dependent
-        waiting = left
+        return left
+
+    # what is linear as it stands goes first, so that the others find most ties made
+    left = through([row for row in system.rows if row.kind == R.LINEAR])
+    left += [row for row in system.rows if row.kind != R.LINEAR]
+    count = -1
+    while len(left) != count:
+        count, left = len(left), through(left)
+    return left, dependent
 
 
 def _take(row: Row, ties: Ties) -> tuple[bool, float | None]:
     """Use a linear row as a tie if it can be one. Returns (used up, miss if it was dependent)."""
+    if row.signs == (1.0, -1.0):
+        return True, ties.tie(row.vars[0], row.vars[1], 1.0, row.value)
     terms: dict[int, float] = {}
     rest = row.value
     for v, k in zip(row.vars, row.signs, strict=True):

@@ -44,11 +44,13 @@ class Row:
 
 
 def _linear(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    return (s * v).sum(axis=1) - value, s.copy()
+    return (s * v).sum(axis=0) - value, s.ravel()
 
 
 def _unit(dx: Floats, dy: Floats) -> tuple[Floats, Floats, Floats]:
     size = np.sqrt(dx * dx + dy * dy)
+    if size.min(initial=1.0) > 1e-14:
+        return size, dx / size, dy / size
     safe = np.where(size > 1e-14, size, 1.0)
     ux, uy = dx / safe, dy / safe
     flat = size <= 1e-14
@@ -58,14 +60,14 @@ def _unit(dx: Floats, dy: Floats) -> tuple[Floats, Floats, Floats]:
 
 
 def _span(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    size, ux, uy = _unit(v[:, 0] - v[:, 2], v[:, 1] - v[:, 3])
-    f = size - s[:, 0] * v[:, 4] - s[:, 1] * v[:, 5] - value
-    return f, np.stack([ux, uy, -ux, -uy, -s[:, 0], -s[:, 1]], axis=1)
+    size, ux, uy = _unit(v[0] - v[2], v[1] - v[3])
+    f = size - s[0] * v[4] - s[1] * v[5] - value
+    return f, np.concatenate([ux, uy, -ux, -uy, -s[0], -s[1]])
 
 
 def _cross_off(px: Floats, py: Floats, v: Floats, at: int) -> tuple[Floats, tuple[Floats, ...]]:
     """Signed distance of p from the line a→b whose variables start at column ``at``; with derivatives p, a, b."""
-    ax, ay, bx, by = (v[:, at + i] for i in range(4))
+    ax, ay, bx, by = (v[at + i] for i in range(4))
     size, ux, uy = _unit(bx - ax, by - ay)
     safe = np.maximum(size, 1e-14)
     along = ux * (px - ax) + uy * (py - ay)
@@ -76,43 +78,43 @@ def _cross_off(px: Floats, py: Floats, v: Floats, at: int) -> tuple[Floats, tupl
 
 
 def _off(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    f, d = _cross_off(v[:, 0], v[:, 1], v, 2)
-    return f - s[:, 0] * v[:, 6] - value, np.stack([*d, -s[:, 0]], axis=1)
+    f, d = _cross_off(v[0], v[1], v, 2)
+    return f - s[0] * v[6] - value, np.concatenate([*d, -s[0]])
 
 
 def _middle(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    f1, d1 = _cross_off(v[:, 0], v[:, 1], v, 4)
-    f2, d2 = _cross_off(v[:, 2], v[:, 3], v, 4)
+    f1, d1 = _cross_off(v[0], v[1], v, 4)
+    f2, d2 = _cross_off(v[2], v[3], v, 4)
     ends = [(d1[i] + d2[i]) / 2 for i in range(2, 6)]
-    return (f1 + f2) / 2 - value, np.stack([d1[0] / 2, d1[1] / 2, d2[0] / 2, d2[1] / 2, *ends], axis=1)
+    return (f1 + f2) / 2 - value, np.concatenate([d1[0] / 2, d1[1] / 2, d2[0] / 2, d2[1] / 2, *ends])
 
 
 def _turn(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    lu, ux, uy = _unit(v[:, 2] - v[:, 0], v[:, 3] - v[:, 1])
-    lv, wx, wy = _unit(v[:, 6] - v[:, 4], v[:, 7] - v[:, 5])
+    lu, ux, uy = _unit(v[2] - v[0], v[3] - v[1])
+    lv, wx, wy = _unit(v[6] - v[4], v[7] - v[5])
     angle = np.arctan2(ux * wy - uy * wx, ux * wx + uy * wy) - value
-    turn = s[:, 0]
+    turn = s[0]
     f = (angle + turn / 2) % turn - turn / 2
     lu, lv = np.maximum(lu, 1e-14), np.maximum(lv, 1e-14)
     du = (uy / lu, -ux / lu)  # turning u forward lowers the angle
     dv = (-wy / lv, wx / lv)
-    return f, np.stack([-du[0], -du[1], du[0], du[1], -dv[0], -dv[1], dv[0], dv[1]], axis=1)
+    return f, np.concatenate([-du[0], -du[1], du[0], du[1], -dv[0], -dv[1], dv[0], dv[1]])
 
 
 def _same(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    lu, ux, uy = _unit(v[:, 2] - v[:, 0], v[:, 3] - v[:, 1])
-    lv, wx, wy = _unit(v[:, 6] - v[:, 4], v[:, 7] - v[:, 5])
-    return lu - lv - value, np.stack([-ux, -uy, ux, uy, wx, wy, -wx, -wy], axis=1)
+    lu, ux, uy = _unit(v[2] - v[0], v[3] - v[1])
+    lv, wx, wy = _unit(v[6] - v[4], v[7] - v[5])
+    return lu - lv - value, np.concatenate([-ux, -uy, ux, uy, wx, wy, -wx, -wy])
 
 
 def _square(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
-    px, py, qx, qy, ax, ay, bx, by = (v[:, i] for i in range(8))
+    px, py, qx, qy, ax, ay, bx, by = (v[i] for i in range(8))
     size, ux, uy = _unit(bx - ax, by - ay)
     size = np.maximum(size, 1e-14)
     dx, dy = qx - px, qy - py
     f = dx * ux + dy * uy
     bend = (uy * dx - ux * dy) / size  # ∂f/∂b = bend · (uy, −ux)
-    return f - value, np.stack([-ux, -uy, ux, uy, -bend * uy, bend * ux, bend * uy, -bend * ux], axis=1)
+    return f - value, np.concatenate([-ux, -uy, ux, uy, -bend * uy, bend * ux, bend * uy, -bend * ux])
 
 
 LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE = "LINEAR", "SPAN", "OFF", "TURN", "SAME", "SQUARE", "MIDDLE"
@@ -146,18 +148,23 @@ class Batch:
         at, cols = [], []
         for kind, places in by_kind.items():
             evaluator, width, signs = KINDS[kind]
-            index = np.zeros((len(places), width), dtype=np.intp)
-            sign = np.zeros((len(places), max(signs, 1)))
-            for k, i in enumerate(places):
-                index[k, : len(rows[i].vars)] = rows[i].vars
-                sign[k, : len(rows[i].signs)] = rows[i].signs
+            none = (0,) * 4  # only a LINEAR row may have fewer variables than its kind
+            index = np.array([(rows[i].vars + none)[:width] for i in places], dtype=np.intp).T
+            sign = np.array([(rows[i].signs + none)[: max(signs, 1)] for i in places], dtype=float).T
             value = np.array([rows[i].value for i in places])
             where = np.array(places, dtype=np.intp)
             self.groups.append((evaluator, where, index, sign, value))
-            at.append(np.repeat(where, width))
+            at.append(np.tile(where, width))
             cols.append(index.ravel())
         self.rows = np.concatenate(at) if at else np.zeros(0, dtype=np.intp)
         self.cols = np.concatenate(cols) if cols else np.zeros(0, dtype=np.intp)
+
+    def renumbered(self, small: Ints) -> Batch:
+        """The same rows over variables ``small[v]``."""
+        other = Batch.__new__(Batch)
+        other.count, other.rows, other.cols = self.count, self.rows, small[self.cols]
+        other.groups = [(e, where, small[index], sign, value) for e, where, index, sign, value in self.groups]
+        return other
 
     def evaluate(self, x: Floats) -> tuple[Floats, Floats]:
         residual = np.zeros(self.count)
@@ -165,5 +172,5 @@ class Batch:
         for evaluator, where, index, sign, value in self.groups:
             f, d = evaluator(x[index], sign, value)
             residual[where] = f
-            parts.append(d.ravel())
+            parts.append(d)
         return residual, np.concatenate(parts) if parts else np.zeros(0)

@@ -1,23 +1,18 @@
-"""Moving a sketch until its rows hold: damped Gauss–Newton with the least move, cluster by cluster.
+"""Moving a sketch until its rows hold, with the least move from where it is.
 
-For residuals f and derivative J the step is −W⁻¹Jᵀ(J·W⁻¹·Jᵀ + λI)⁻¹f: of all steps that mend f it
-moves the geometry least, each free variable weighted by how many sketch variables follow it
-(Levenberg's damping; see Nocedal & Wright, *Numerical Optimization*, 2nd ed., chapter 10).
 A value that changes much is walked to in stages, so that nothing turns over on the way.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
-from scipy.linalg import LinAlgError, cho_factor, cho_solve
-from scipy.sparse import coo_matrix, identity
-from scipy.sparse.linalg import splu
 
+from .equations import ACCEPT, ClusterEquations, settle
 from .model import AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
@@ -25,10 +20,7 @@ from .system import Builder, System, geometry, with_branches
 
 T = TypeVar("T", Constraint, Dimension)
 
-GOOD = 1e-13  # residual (scaled) that ends the iteration
-ACCEPT = 1e-10  # residual that counts as solved if no step gets further
-SPARSE_FROM = 160  # rows from which a cluster is solved with sparse factors
-STEPS = 60
+PACK = 64  # free variables up to which small clusters are solved together
 VANISHED = 1e-9  # scaled length under which a line or radius has shrunk to nothing
 
 
@@ -42,100 +34,44 @@ class Solution:
     missed: tuple[str, ...]  # owners of rows that do not hold, the worst first
 
 
-class ClusterEquations:
-    """A cluster's rows as functions of its own free variables."""
-
-    def __init__(self, reduced: Reduced, cluster: Cluster) -> None:
-        self.reduced, self.cluster = reduced, cluster
-        self.rows = [reduced.rows[i] for i in cluster.rows]
-        # only the variables these rows touch, renumbered
-        used = np.unique(np.array([v for row in self.rows for v in row.vars], dtype=np.intp))
-        used = np.union1d(used, [0])
-        small = {int(v): k for k, v in enumerate(used)}
-        local = [type(r)(r.kind, tuple(small[v] for v in r.vars), r.value, r.owner, r.signs) for r in self.rows]
-        self.batch = Batch(local)
-        self.sign, self.offset = reduced.sign[used], reduced.offset[used]
-        place = np.full(reduced.free + 1, -1, dtype=np.intp)
-        place[cluster.free] = np.arange(len(cluster.free))
-        self.column = np.where(reduced.column[used] >= 0, place[reduced.column[used]], -1)
-        cols = self.column[self.batch.cols]
-        self.keep = np.flatnonzero(cols >= 0)
-        self.entry_rows, self.entry_cols = self.batch.rows[self.keep], cols[self.keep]
-        self.entry_sign = self.sign[self.batch.cols][self.keep]
-        self.shape = (len(self.rows), len(cluster.free))
-        self.flat = self.entry_rows * self.shape[1] + self.entry_cols
-
-    def evaluate(self, z: Floats) -> tuple[Floats, Floats]:
-        x = self.sign * np.append(z, 0.0)[self.column] + self.offset
-        return self.batch.evaluate(x)
-
-    def jacobian(self, entries: Floats) -> Floats:
-        """Dense derivative (rows × free variables)."""
-        values = entries[self.keep] * self.entry_sign
-        flat: Any = np.bincount(self.flat, values, self.shape[0] * self.shape[1])
-        return flat.reshape(self.shape)
-
-    def step(self, f: Floats, entries: Floats, weight: Floats, damping: float) -> Floats:
-        if self.shape[0] < SPARSE_FROM:
-            J = self.jacobian(entries)
-            JW = J / weight
-            A = JW @ J.T
-            A.flat[:: len(A) + 1] += damping * (1.0 + np.trace(A) / len(A))
-            return -(cho_solve(cho_factor(A, overwrite_a=True, check_finite=False), f, check_finite=False) @ JW)
-        values = entries[self.keep] * self.entry_sign
-        S: Any = coo_matrix((values, (self.entry_rows, self.entry_cols)), shape=self.shape).tocsr()
-        SW = S.multiply(1.0 / weight[None, :]).tocsr()
-        B = (SW @ S.T).tocsc()
-        B = B + identity(len(f), format="csc") * (damping * (1.0 + B.diagonal().mean()))
-        return -(SW.T @ splu(B).solve(f))
+def _packs(clusters: list[Cluster]) -> Iterator[list[Cluster]]:
+    """Small clusters by the handful: one matrix of many blocks costs less than many matrices."""
+    pack: list[Cluster] = []
+    free = 0
+    for cluster in clusters:
+        if pack and free + len(cluster.free) > PACK:
+            yield pack
+            pack, free = [], 0
+        pack.append(cluster)
+        free += len(cluster.free)
+    if pack:
+        yield pack
 
 
-def settle(equations: ClusterEquations, z: Floats, weight: Floats) -> tuple[Floats, float, Floats]:
-    """Newton's iteration on one cluster. Returns (z, worst residual, residuals)."""
-    f, entries = equations.evaluate(z)
-    worst = float(np.abs(f).max(initial=0.0))
-    damping = 1e-12
-    for _ in range(STEPS):
-        if worst <= GOOD or not math.isfinite(worst):
-            break
-        try:
-            step = equations.step(f, entries, weight, damping)
-        except (LinAlgError, RuntimeError):
-            damping = max(damping * 100, 1e-10)
-            if damping > 1:
-                break
-            continue
-        longest = float(np.abs(step).max(initial=0.0))
-        if longest > 0.5:
-            step *= 0.5 / longest
-        norm, share, moved = float(f @ f), 1.0, False
-        while share > 1e-3:
-            new_f, new_entries = equations.evaluate(z + share * step)
-            if float(new_f @ new_f) < norm:
-                z = z + share * step
-                f, entries, moved = new_f, new_entries, True
-                break
-            share *= 0.5
-        if not moved:
-            if damping > 1e-2 or worst <= ACCEPT:
-                break
-            damping = max(damping * 100, 1e-10)
-            continue
-        damping = max(damping / 10, 1e-12)
-        worst = float(np.abs(f).max(initial=0.0))
-    return z, worst, f
+def _joined(pack: list[Cluster]) -> Cluster:
+    if len(pack) == 1:
+        return pack[0]
+    return Cluster(sorted(i for c in pack for i in c.rows), np.concatenate([c.free for c in pack]))
 
 
 def solve_reduced(reduced: Reduced) -> tuple[Floats, float, list[tuple[float, str]]]:
     """All variables solved, the worst residual, and who misses by how much."""
     z = reduced.start.copy()
     misses = [(miss, row.owner) for row, miss in reduced.dependent if miss > ACCEPT]
-    for cluster in reduced.clusters:
-        equations = ClusterEquations(reduced, cluster)
-        part, worst, f = settle(equations, z[cluster.free], np.maximum(reduced.weight[cluster.free], 1e-9))
-        z[cluster.free] = part
-        if not worst <= ACCEPT:
-            misses += [(abs(float(r)), row.owner) for r, row in zip(f, equations.rows, strict=True) if abs(r) > ACCEPT]
+    weight = np.maximum(reduced.weight, 1e-9)
+    for pack in _packs(reduced.clusters):
+        together = _joined(pack)
+        part, worst, _ = settle(ClusterEquations(reduced, together), z[together.free], weight[together.free])
+        if worst <= ACCEPT:
+            z[together.free] = part
+            continue
+        for cluster in pack:
+            equations = ClusterEquations(reduced, cluster)
+            part, worst, f = settle(equations, z[cluster.free], weight[cluster.free])
+            z[cluster.free] = part
+            if not worst <= ACCEPT:
+                rows = zip(f, equations.rows, strict=True)
+                misses += [(abs(float(r)), row.owner) for r, row in rows if not abs(r) <= ACCEPT]
     x = reduced.spread(z)
     misses += [(1.0, "") for _ in range(_vanished(reduced.system, x))]
     misses.sort(key=lambda m: -m[0])
@@ -144,9 +80,10 @@ def solve_reduced(reduced: Reduced) -> tuple[Floats, float, list[tuple[float, st
 
 def _vanished(system: System, x: Floats) -> int:
     """How many circles and lines would shrink to nothing: a solution that no drafter means."""
-    gone = sum(1 for radius in system.radius.values() if not x[radius] > VANISHED)
+    at: list[float] = x.tolist()
+    gone = sum(1 for radius in system.radius.values() if not at[radius] > VANISHED)
     for (ax, ay), (bx, by) in system.lines.values():
-        if math.hypot(x[bx] - x[ax], x[by] - x[ay]) < VANISHED:
+        if math.hypot(at[bx] - at[ax], at[by] - at[ay]) < VANISHED:
             gone += 1
     return gone
 
@@ -203,18 +140,22 @@ def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:
 
 def _sides_missed(sketch: Sketch) -> set[str]:
     """Tangents to lines and distances from lines that stand on the other side than remembered."""
+    ties = [c for c in sketch.constraints if c.kind == "tangent" and c.branch is not None]
+    sizes = [d for d in sketch.dimensions if d.kind == "distance" and d.driving and d.branch is not None]
+    missed: set[str] = set()
+    if not ties and not sizes:
+        return missed
     b = Builder(sketch, {})
-    missed = set()
-    for c in sketch.constraints:
+    for c in ties:
         lines = [r for r in c.refs if r in b.lines]
-        if c.kind == "tangent" and c.branch is not None and len(lines) == 1:
+        if len(lines) == 1:
             circle = next(r for r in c.refs if r in b.radius)
-            if b.side(b.point[f"{circle}.c"], lines[0]) * c.branch < 0:
+            if b.side(b.point[f"{circle}.c"], lines[0]) * c.branch < 0:  # type: ignore[operator]
                 missed.add(c.id)
-    for d in sketch.dimensions:
-        if d.kind == "distance" and d.driving and d.branch is not None and any(r in b.lines for r in d.refs):
+    for d in sizes:
+        if any(r in b.lines for r in d.refs):
             points, lines = b.split(d)
-            if lines and b.side(points[0], lines[0]) * d.branch < 0:
+            if lines and b.side(points[0], lines[0]) * d.branch < 0:  # type: ignore[operator]
                 missed.add(d.id)
     return missed
 

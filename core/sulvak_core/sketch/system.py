@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -67,8 +68,6 @@ class Builder:
         }
         self.rows: list[Row] = [Row(R.LINEAR, (UNIT,), 1.0, INTERNAL, (1.0,))]
         self._allocate()
-        self._same_place = self._coincidences()
-        self._on = self._contacts()
 
     def build(self) -> System:
         for constraint in self.sketch.constraints:
@@ -96,7 +95,8 @@ class Builder:
                 for end in ("p", "q"):
                     self.on_circle(self.point[f"{entity.id}.{end}"], entity.id, INTERNAL + entity.id)
 
-    def _coincidences(self) -> dict[str, str]:
+    @cached_property
+    def _same_place(self) -> dict[str, str]:
         """Every point's representative among the points tied to the same place."""
         parent = {ref: ref for ref in self.point}
 
@@ -112,7 +112,8 @@ class Builder:
                 parent[find(pair[0])] = find(pair[1])
         return {ref: find(ref) for ref in self.point}
 
-    def _contacts(self) -> dict[str, set[str]]:
+    @cached_property
+    def _on(self) -> dict[str, set[str]]:
         """Places known to lie on each line, circle or arc: its ends and points tied to it."""
         on: dict[str, set[str]] = {X_AXIS: {self._same_place[ORIGIN]}, Y_AXIS: {self._same_place[ORIGIN]}}
         for entity in self.sketch.entities:

@@ -18,16 +18,20 @@ class Ties:
 
     def find(self, i: int) -> tuple[int, float, float]:
         """Root, sign and offset with v_i = sign·v_root + offset."""
+        parent = self.parent
+        root = parent[i]
+        if parent[root] == root:
+            return root, self.sign[i], self.offset[i]
         chain = []
-        while self.parent[i] != i:
+        while parent[i] != i:
             chain.append(i)
-            i = self.parent[i]
+            i = parent[i]
         root = i
         sign, offset = 1.0, 0.0
         for j in reversed(chain):
             sign, offset = self.sign[j] * sign, self.sign[j] * offset + self.offset[j]
-            self.parent[j], self.sign[j], self.offset[j] = root, sign, offset
-        return (root, self.sign[chain[0]], self.offset[chain[0]]) if chain else (root, 1.0, 0.0)
+            parent[j], self.sign[j], self.offset[j] = root, sign, offset
+        return root, self.sign[chain[0]], self.offset[chain[0]]
 
     def tie(self, i: int, j: int, sign: float, offset: float) -> float | None:
         """Ask for v_i = sign·v_j + offset.
@@ -62,12 +66,14 @@ class Ties:
 
     def difference(self, i: int, j: int) -> float | None:
         """v_i − v_j if the ties settle it, else None."""
+        a, b = self.parent[i], self.parent[j]
+        if a != b and self.parent[a] == a and self.parent[b] == b:
+            return None
         ri, si, oi = self.find(i)
         rj, sj, oj = self.find(j)
         return oi - oj if ri == rj and (si == sj or ri == 0) else None
 
     def arrays(self) -> tuple[Ints, Floats, Floats]:
         """Root, sign and offset of every variable."""
-        found = [self.find(i) for i in range(len(self.parent))]
-        roots = np.array([f[0] for f in found], dtype=np.intp)
-        return roots, np.array([f[1] for f in found]), np.array([f[2] for f in found])
+        roots, signs, offsets = zip(*map(self.find, range(len(self.parent))), strict=True)
+        return np.array(roots, dtype=np.intp), np.array(signs), np.array(offsets)

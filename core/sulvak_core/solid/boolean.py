@@ -6,7 +6,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 from OCP.collections import List_TopoDS_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, solids
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, solids
 
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
 
@@ -32,15 +32,17 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
     if not worker.IsDone() or worker.Shape().IsNull():
         raise KernelError(f"The {doing} could not be worked out; move or resize it a little.", "boolean not done")
     tags: ShapeMap[Tags] = ShapeMap()
+    known: ShapeMap[bool] = ShapeMap()
     for solid in [*bodies, *tools]:
         for face in faces(solid.shape):
+            known.put(face, True)
             mine = solid.face_tags(face)
-            become = list(worker.Modified(face))
+            become = listed(worker.Modified(face))
             if not become and not worker.IsDeleted(face):
                 become = [face]
             for after in become:
                 tags.put(after, (tags.get(after) or frozenset()) | mine)
-    return [checked(s, doing) for s in _merged(worker.Shape(), tags)]
+    return [checked(s, doing, known) for s in _merged(worker.Shape(), tags)]
 
 
 def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
@@ -50,7 +52,7 @@ def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
     after: ShapeMap[Tags] = ShapeMap()
     for face in faces(shape):
         mine = tags.get(face) or frozenset()
-        become = list(history.Modified(face))
+        become = listed(history.Modified(face))
         if not become and not history.IsRemoved(face):
             become = [face]
         for new in become:

@@ -16,7 +16,7 @@ from OCP.Geom import Geom_Circle
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 
 from .frame import XYZ, Frame, plus, scaled
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, volume
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
 
 
 class PieceLike(Protocol):
@@ -94,10 +94,11 @@ class _FaceMaker:
         return maker.Face()
 
 
-def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str) -> Solid:
+def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str, check: bool = True) -> Solid:
     """The solid over ``region`` from ``start`` to ``end`` (mm along the frame's normal, start < end).
 
     Faces are tagged ``step/side/entity``, ``step/start`` (on the sketch's side) and ``step/end``.
+    ``check`` only spares a tool whose result is checked anyway.
     """
     n = frame.normal
     base = Frame(plus(frame.origin, scaled(n, start)), frame.x, frame.y)
@@ -108,14 +109,14 @@ def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str)
         raise KernelError("The profile could not be extruded; check it for crossings.")
     tags: ShapeMap[Tags] = ShapeMap()
     for edge, entity in maker.made:
-        for side in sweep.Generated(edge):
+        for side in listed(sweep.Generated(edge)):
             tags.put(side, (tags.get(side) or frozenset()) | {f"{step}/side/{entity}"})
     tags.put(sweep.FirstShape(), frozenset({f"{step}/start"}))
     tags.put(sweep.LastShape(), frozenset({f"{step}/end"}))
     solid = Solid(sweep.Shape(), tags)
-    if volume(solid.shape) < 0:
-        solid.shape.Reverse()
+    if solid.volume() < 0:
+        solid = Solid(solid.shape.Reversed(), tags)
     for f in faces(solid.shape):
         if not tags.get(f):
             raise KernelError("A face of the extrusion has no origin.", "untagged prism face")
-    return checked(solid, "extrusion")
+    return checked(solid, "extrusion") if check else solid

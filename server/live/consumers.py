@@ -14,8 +14,8 @@ from kernel.queue import ask_for_preview
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.sketch.solve import Drag
-from sulvak_core.steps.effects import values_for
 from sulvak_core.steps.registry import load
+from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
 from workspaces.access import NotAllowed, NotThere, part_for
 

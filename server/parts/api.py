@@ -197,7 +197,7 @@ def _sketch_view(text: str) -> dict[str, Any]:
 
 def _view_of(document: Document, step: SketchStep) -> dict[str, Any]:
     """A sketch's state, remembered by the content it follows from."""
-    from sulvak_core.steps.effects import values_for
+    from sulvak_core.steps.shared import values_for
 
     values = values_for(document)
     # dimensions as plain values: then nothing else in the document matters

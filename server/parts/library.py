@@ -15,8 +15,8 @@ from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.materials import LIBRARY, material
 from sulvak_core.sketch.freedom import freedom
-from sulvak_core.steps.effects import values_for
 from sulvak_core.steps.registry import Document, load, to_json
+from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
 from workspaces.access import part_for, workspace_for
 from workspaces.models import Membership

@@ -9,8 +9,9 @@ from django.db import transaction
 from kernel.queue import ask_for_build
 from sulvak_core.part.errors import Refusal
 from sulvak_core.steps import commands
-from sulvak_core.steps.effects import Outcome, apply
+from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import load, to_json
+from sulvak_core.steps.shared import Outcome
 
 from .models import LogEntry, PartRecord
 

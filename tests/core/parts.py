@@ -8,8 +8,9 @@ from sulvak_core.rebuild.engine import Build, build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.steps.commands import read
-from sulvak_core.steps.effects import Outcome, apply
+from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.shared import Outcome
 
 from .sketches import circle, rectangle, sizes, values
 

@@ -51,7 +51,8 @@ def checked(document: Document) -> Document:
     A file written by hand may hold sketches that do not yet satisfy their own constraints: they are solved.
     """
     from ..sketch import edit
-    from ..steps.effects import _check_order, _check_step, values_for
+    from ..steps.route_effects import check_order, check_step
+    from ..steps.shared import values_for
     from ..steps.sketch_step import SketchStep
 
     ids = [s.id for s in document.steps]
@@ -59,12 +60,12 @@ def checked(document: Document) -> Document:
         raise Refusal("Two steps in this part have the same id.")
     if document.hold is not None and document.hold not in ids:
         raise Refusal("The hold point of this part names a step that is not in it.")
-    _check_order(document)
+    check_order(document)
     values = values_for(document)
     steps: list[Any] = []
     for step in document.steps:
         try:
-            _check_step(document, step)
+            check_step(document, step)
             if isinstance(step, SketchStep):
                 sketch = step.sketch
                 every = list(sketch.idents())

@@ -8,8 +8,8 @@ from ..sketch import words
 from ..sketch.freedom import freedom
 from ..sketch.profiles import Piece, Region, profile
 from ..sketch.system import Builder
-from .effects import values_for
 from .registry import Document
+from .shared import values_for
 from .sketch_step import SketchStep
 
 

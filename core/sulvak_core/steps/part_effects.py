@@ -1,0 +1,119 @@
+"""Effects of the commands on the part itself: its data, its unit, its named values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..part.document import NamedValue
+from ..part.errors import ExpressionError, Refusal
+from ..part.expressions import check_name, evaluate, names_in, rename_in
+from ..part.materials import material
+from . import commands as c
+from .extrude_step import ExtrudeStep
+from .registry import AnyStep, Document, expressions, names
+from .shared import Outcome, altered
+from .sketch_step import SketchStep
+
+
+def _set_part(document: Document, command: c.SetPart) -> Outcome:
+    changes = command.changes.model_dump(exclude_unset=True)
+    if changes.get("material") and material(changes["material"]) is None:
+        raise Refusal(f"There is no material “{changes['material']}” in the library; choose one from the list.")
+    for key in ("name", "number", "unit"):
+        if key in changes and changes[key] is None:
+            raise Refusal(f"A part needs a {key}.")
+    after = Document.model_validate({**document.model_dump(), **changes})
+    if after.unit != document.unit:
+        after = _in_unit(document, after)
+    return Outcome(after)
+
+
+def _in_unit(before: Document, after: Document) -> Document:
+    """Bare numbers were typed in the old unit: they say so from now on, so that no size changes."""
+    old = before.unit
+
+    def kept(text: str) -> str:
+        try:
+            same = abs(evaluate(text, "length", "mm") - evaluate(text, "length", "in")) < 1e-12
+        except ExpressionError:
+            same = bool(names_in(text))
+        return text if same else f"{text} {old}" if _plain(text) else f"({text}) {old}"
+
+    steps: list[AnyStep] = []
+    for step in after.steps:
+        if isinstance(step, SketchStep):
+            fresh = [
+                d if d.kind == "angle" else d.model_copy(update={"expr": kept(d.expr)}) for d in step.sketch.dimensions
+            ]
+            step = step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fresh})})
+        elif isinstance(step, ExtrudeStep) and step.extent.kind != "through_all":
+            extent = step.extent.model_copy(update={"depth": kept(step.extent.depth)})
+            step = step.model_copy(update={"extent": extent})
+        steps.append(step)
+    values = [v.model_copy(update={"expr": kept(v.expr)}) if v.kind == "length" else v for v in after.values]
+    return altered(after, steps=steps, values=values)
+
+
+def _plain(text: str) -> bool:
+    return text.strip().replace(".", "", 1).replace(",", "", 1).isdigit()
+
+
+def _set_value(document: Document, command: c.SetValue) -> Outcome:
+    listed = [v.name for v in document.values]
+    old = next((v for v in document.values if v.name == command.name), None)
+    if old is None:
+        if command.expr is None:
+            raise Refusal(f"There is no value named “{command.name}” to change.")
+        check_name(command.name)
+        if command.name in names(document).texts:
+            raise Refusal(f"“{command.name}” names a dimension already; choose another name.")
+        fresh = NamedValue(name=command.name, expr=command.expr, kind=command.kind)
+        return Outcome(altered(document, values=[*document.values, fresh]))
+    new = old.model_copy(update={"expr": command.expr or old.expr})
+    after = altered(document, values=[new if v.name == old.name else v for v in document.values])
+    if command.rename_to and command.rename_to != old.name:
+        check_name(command.rename_to)
+        if command.rename_to in listed or command.rename_to in names(document).texts:
+            raise Refusal(f"“{command.rename_to}” is taken; choose another name.")
+        after = renamed(after, old.name, command.rename_to)
+    return Outcome(after)
+
+
+def renamed(document: Document, old: str, new: str) -> Document:
+    values = [
+        v.model_copy(update={"name": new if v.name == old else v.name, "expr": rename_in(v.expr, old, new)})
+        for v in document.values
+    ]
+    steps: list[AnyStep] = []
+    for step in document.steps:
+        if isinstance(step, SketchStep):
+            dims = [
+                d.model_copy(update={"expr": rename_in(d.expr, old, new), "name": new if d.name == old else d.name})
+                for d in step.sketch.dimensions
+            ]
+            step = step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": dims})})
+        elif isinstance(step, ExtrudeStep) and step.extent.kind != "through_all":
+            extent = step.extent.model_copy(update={"depth": rename_in(step.extent.depth, old, new)})
+            step = step.model_copy(update={"extent": extent})
+        steps.append(step)
+    return altered(document, values=values, steps=steps)
+
+
+def _delete_value(document: Document, command: c.DeleteValue) -> Outcome:
+    if command.name not in [v.name for v in document.values]:
+        raise Refusal(f"There is no value named “{command.name}”.")
+    users = [f"value “{v.name}”" for v in document.values if command.name in names_in(v.expr)]
+    for step in document.steps:
+        if any(command.name in names_in(text) for _, text, _ in expressions(step)):
+            users.append(f"step {document.position(step.id)}")
+    if users:
+        raise Refusal(f"“{command.name}” is used in {', '.join(users)}; change those first.")
+    return Outcome(altered(document, values=[v for v in document.values if v.name != command.name]))
+
+
+EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
+    c.SetPart: _set_part,
+    c.SetValue: _set_value,
+    c.DeleteValue: _delete_value,
+}

@@ -1,0 +1,143 @@
+"""Effects of the commands on the route: adding, changing, moving, deleting steps; the hold point."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..part.errors import Refusal
+from . import commands as c
+from .extrude_step import ExtrudeStep
+from .registry import AnyStep, Document, expressions, names, needs
+from .shared import Outcome, altered, sketch_step, step_of, title, with_step
+from .sketch_step import SketchStep
+
+
+def check_order(document: Document) -> None:
+    seen: set[str] = set()
+    every = {s.id for s in document.steps}
+    for step in document.steps:
+        for need in needs(step):
+            if need in every and need not in seen:
+                mine, other = document.position(step.id), document.position(need)
+                raise Refusal(
+                    f"“{title(document, step)}” is built on “{title(document, step_of(document, need))}” and cannot "
+                    f"come before it (they would be steps {mine} and {other}).",
+                    step=step.id,
+                    needs=need,
+                )
+            if need not in every:
+                raise Refusal("This is built on a step that is not in the route; pick again.", step=step.id)
+        seen.add(step.id)
+
+
+def _add_step(document: Document, command: c.AddStep) -> Outcome:
+    if document.step(command.step.id) is not None:
+        raise Refusal("This step is in the route already.", step=command.step.id)
+    after = command.after or document.hold
+    ids = [s.id for s in document.steps]
+    if after is not None and after not in ids:
+        raise Refusal("The step to put it after is no longer in the route.", step=after)
+    at = ids.index(after) + 1 if after else len(ids)
+    steps = [*document.steps[:at], command.step, *document.steps[at:]]
+    used = max(document.used, *(int(s.id[1:]) for s in steps))
+    changed = altered(document, steps=steps, used=used)
+    if document.hold is not None and after == document.hold:
+        changed = altered(changed, hold=command.step.id)
+    check_step(changed, command.step)
+    check_order(changed)
+    return Outcome(changed)
+
+
+def check_step(document: Document, step: AnyStep) -> None:
+    if isinstance(step, ExtrudeStep):
+        sketch_step(document, step.sketch)
+        known = names(document)
+        for name, text, kind in expressions(step):
+            if known.value(text, kind) <= 0:
+                raise Refusal(
+                    "A depth is more than zero; to go the other way, turn the direction round.",
+                    step=step.id,
+                    field=name,
+                )
+
+
+def set_step(document: Document, command: c.SetStep) -> Outcome:
+    old = step_of(document, command.step)
+    if {"id", "kind", "sketch"} & set(command.changes) and (
+        isinstance(old, SketchStep) or "sketch" not in command.changes
+    ):
+        raise Refusal("A step's kind and its drawing cannot be replaced this way.", step=old.id)
+    try:
+        new = type(old).model_validate({**old.model_dump(), **command.changes})
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise Refusal(f"Step {document.position(old.id)} cannot take this: {first['msg']}.", step=old.id) from None
+    changed = with_step(document, new)
+    check_step(changed, new)
+    check_order(changed)
+    return Outcome(changed)
+
+
+def dependents(document: Document, ident: str) -> list[str]:
+    """Ids of the steps built on this one, directly or through others, in route order."""
+    hit = {ident}
+    for step in document.steps:
+        if hit & set(needs(step)):
+            hit.add(step.id)
+    return [s.id for s in document.steps if s.id in hit and s.id != ident]
+
+
+def _delete_step(document: Document, command: c.DeleteStep) -> Outcome:
+    step = step_of(document, command.step)
+    hanging = dependents(document, step.id)
+    if hanging and not command.with_dependents:
+        said = ", ".join(str(document.position(i)) for i in hanging)
+        raise Refusal(
+            f"Step{'s' if len(hanging) > 1 else ''} {said} {'are' if len(hanging) > 1 else 'is'} built on step "
+            f"{document.position(step.id)}. Delete {'them' if len(hanging) > 1 else 'it'} too?",
+            step=step.id,
+            dependents=hanging,
+            offer="with_dependents",
+        )
+    gone = {step.id, *hanging}
+    kept = [s for s in document.steps if s.id not in gone]
+    hold = document.hold
+    if hold in gone:
+        before = [s.id for s in document.steps[: [s.id for s in document.steps].index(hold)] if s.id not in gone]
+        hold = before[-1] if before and kept and kept[-1].id != before[-1] else None
+    callouts = [b.model_copy(update={"link": None}) if b.link and b.link.step in gone else b for b in document.callouts]
+    return Outcome(altered(document, steps=kept, hold=hold, callouts=callouts))
+
+
+def _move_step(document: Document, command: c.MoveStep) -> Outcome:
+    step = step_of(document, command.step)
+    rest = [s for s in document.steps if s.id != step.id]
+    if command.before is None:
+        at = len(rest)
+    else:
+        step_of(document, command.before)
+        if command.before == step.id:
+            return Outcome(document)
+        at = [s.id for s in rest].index(command.before)
+    changed = altered(document, steps=[*rest[:at], step, *rest[at:]])
+    check_order(changed)
+    return Outcome(changed)
+
+
+def _set_hold(document: Document, command: c.SetHold) -> Outcome:
+    if command.step is not None:
+        step_of(document, command.step)
+    last = document.steps[-1].id if document.steps else None
+    return Outcome(altered(document, hold=None if command.step == last else command.step))
+
+
+EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
+    c.AddStep: _add_step,
+    c.SetStep: set_step,
+    c.DeleteStep: _delete_step,
+    c.MoveStep: _move_step,
+    c.SetHold: _set_hold,
+}

@@ -1,0 +1,57 @@
+"""What all effects of commands share: their outcome, finding steps, putting changed ones back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..part.errors import Refusal
+from ..sketch.edit import Values
+from .registry import AnyStep, Document, names
+from .sketch_step import SketchStep
+
+
+@dataclass
+class Outcome:
+    """The new document and what is worth telling about the change."""
+
+    document: Document
+    said: list[str] = field(default_factory=list)
+    skipped: list[str] = field(default_factory=list)
+
+
+def values_for(document: Document) -> Values:
+    """How a document's dimensions are worked out."""
+    known = names(document)
+    return Values(lambda text, kind: known.value(text, "angle" if kind == "angle" else "length"), document.unit)
+
+
+def altered(document: Document, **update: Any) -> Document:
+    """A copy with some fields replaced."""
+    return document.model_copy(update=update)
+
+
+def with_step(document: Document, step: AnyStep) -> Document:
+    """A copy with ``step`` in the place of the step of its id."""
+    return altered(document, steps=[step if s.id == step.id else s for s in document.steps])
+
+
+def step_of(document: Document, ident: str) -> AnyStep:
+    """The step of this id. Raises Refusal if it is gone."""
+    step = document.step(ident)
+    if step is None:
+        raise Refusal("This step is no longer in the route.", step=ident)
+    return step
+
+
+def sketch_step(document: Document, ident: str) -> SketchStep:
+    """The sketch of this id. Raises Refusal if it is gone or another kind of step."""
+    step = step_of(document, ident)
+    if not isinstance(step, SketchStep):
+        raise Refusal(f"Step {document.position(ident)} is not a sketch.", step=ident)
+    return step
+
+
+def title(document: Document, step: AnyStep) -> str:
+    """A step's short name in sentences."""
+    return step.name or f"{step.kind.capitalize()} {document.position(step.id)}"

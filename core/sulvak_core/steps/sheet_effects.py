@@ -1,0 +1,91 @@
+"""Effects of the commands on the sheet and its callouts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..part.document import Link
+from ..part.errors import Refusal
+from ..sheet.notation import parse
+from ..sketch.words import thing
+from . import commands as c
+from .extrude_step import ExtrudeStep
+from .registry import Document
+from .route_effects import set_step
+from .shared import Outcome, altered, step_of
+from .sketch_effects import sketch_dimension
+from .sketch_step import SketchStep
+
+
+def _set_sheet(document: Document, command: c.SetSheet) -> Outcome:
+    return Outcome(altered(document, sheet=command.sheet))
+
+
+def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
+    new = command.callout
+    if not new.text.strip():
+        raise Refusal("A callout needs its text, as it stands on the sheet: 35 ±0.1, Ø8 THRU, R5 …")
+    old = next((b for b in document.callouts if b.id == new.id), None)
+    if any(b.number == new.number and b.id != new.id for b in document.callouts):
+        raise Refusal(f"Balloon {new.number} is on the sheet already; use another number.")
+    new = new.model_copy(update={"link": old.link if old else None})
+    if old is None:
+        return Outcome(altered(document, callouts=[*document.callouts, new]))
+    after = altered(document, callouts=[new if b.id == new.id else b for b in document.callouts])
+    if new.link and new.text != old.text:
+        return _fed(after, new.id, new.link)
+    return Outcome(after)
+
+
+def _delete_callout(document: Document, command: c.DeleteCallout) -> Outcome:
+    return Outcome(altered(document, callouts=[b for b in document.callouts if b.id != command.callout]))
+
+
+def _link_callout(document: Document, command: c.LinkCallout) -> Outcome:
+    callout = next((b for b in document.callouts if b.id == command.callout), None)
+    if callout is None:
+        raise Refusal("This callout is no longer on the sheet.")
+    link = Link(step=command.step, field=command.field) if command.step and command.field else None
+    linked = callout.model_copy(update={"link": link})
+    after = altered(document, callouts=[linked if b.id == callout.id else b for b in document.callouts])
+    return _fed(after, callout.id, link) if link else Outcome(after)
+
+
+def _fed(document: Document, ident: str, link: Link) -> Outcome:
+    """The linked dimension or field takes the callout's nominal."""
+    callout = next(b for b in document.callouts if b.id == ident)
+    r = parse(callout.text, document.unit)
+    if r.kind == "note" or r.nominal is None:
+        raise Refusal(f"“{callout.text}” is a note; only a size can feed a dimension or a step.")
+    step = step_of(document, link.step)
+    if isinstance(step, SketchStep):
+        d = next((d for d in step.sketch.dimensions if d.id == link.field), None)
+        if d is None:
+            raise Refusal("This dimension is no longer in the sketch.", ref=link.field)
+        typed = r.typed
+        fits = {"angle": ("angle",), "radius": ("radius", "diameter"), "diameter": ("radius", "diameter")}
+        if r.kind not in fits.get(d.kind, ("linear", "chamfer")):
+            raise Refusal(f"“{callout.text}” is a {r.kind} and cannot feed a {d.kind} ({thing(d.refs[0])}).")
+        changes: dict[str, Any] = {"expr": typed}
+        if r.kind in ("radius", "diameter"):
+            changes["kind"] = r.kind
+        if not d.driving:
+            return Outcome(document)  # a reference size is only compared
+        return sketch_dimension(document, c.SketchDimension(step=step.id, dimension=d.id, changes=changes))
+    if isinstance(step, ExtrudeStep) and link.field == "depth" and step.extent.kind != "through_all":
+        deep = r.depth is not None
+        if r.kind != "linear" and not deep:
+            raise Refusal(f"“{callout.text}” gives no length; a depth needs one.")
+        from_text = r.typed if not deep else f"{r.depth:g} mm"
+        extent = {"kind": step.extent.kind, "depth": from_text}
+        return set_step(document, c.SetStep(step=step.id, changes={"extent": extent}))
+    raise Refusal(f"Step {document.position(step.id)} has no size “{link.field}” that a callout could feed.")
+
+
+EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
+    c.SetSheet: _set_sheet,
+    c.SetCallout: _set_callout,
+    c.DeleteCallout: _delete_callout,
+    c.LinkCallout: _link_callout,
+}

@@ -1,0 +1,118 @@
+"""Effects of the commands on a sketch."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..part.errors import Refusal
+from ..part.expressions import check_name, names_in
+from ..sketch import edit
+from ..sketch.edit import Values
+from ..sketch.model import Dimension
+from . import commands as c
+from .part_effects import renamed
+from .registry import Document, expressions, names
+from .shared import Outcome, altered, sketch_step, values_for, with_step
+from .sketch_step import SketchStep
+
+
+def _edited(
+    document: Document, step: SketchStep, change: Callable[[Values], edit.Edit], known: Document | None = None
+) -> Outcome:
+    """``known`` is the document whose names count, where the change itself brings names."""
+    result = change(values_for(known or document))
+    after = with_step(document, step.model_copy(update={"sketch": result.sketch}))
+    return Outcome(after, result.said, result.skipped)
+
+
+def _named_twice(document: Document, name: str) -> None:
+    if name:
+        check_name(name)
+        if name in names(document).texts:
+            raise Refusal(f"“{name}” is taken; choose another name.")
+
+
+def _sketch_add(document: Document, command: c.SketchAdd) -> Outcome:
+    step = sketch_step(document, command.step)
+    for d in command.dimensions:
+        _named_twice(document, d.name)
+    inferred = frozenset(command.inferred)
+    named = {"dimensions": [*step.sketch.dimensions, *command.dimensions]}
+    known = with_step(document, step.model_copy(update={"sketch": step.sketch.model_copy(update=named)}))
+    return _edited(
+        document,
+        step,
+        lambda values: edit.add(
+            step.sketch, values, command.entities, command.constraints, command.dimensions, inferred
+        ),
+        known,
+    )
+
+
+def sketch_dimension(document: Document, command: c.SketchDimension) -> Outcome:
+    step = sketch_step(document, command.step)
+    if {"id", "refs"} & set(command.changes):
+        raise Refusal("What a dimension measures cannot be changed; delete it and set a new one.")
+    old = next((d for d in step.sketch.dimensions if d.id == command.dimension), None)
+    name = command.changes.get("name", "")
+    if old and name and name != old.name:
+        _named_twice(document, str(name))
+        if old.name:
+            document = renamed(document, old.name, str(name))
+            step = sketch_step(document, command.step)
+    if old and old.name and name == "" and "name" in command.changes:
+        users = [s for s in document.steps for _, text, _ in expressions(s) if old.name in names_in(text)]
+        if users:
+            raise Refusal(f"“{old.name}” is used in step {document.position(users[0].id)}; change that first.")
+    try:
+        fresh = [
+            Dimension.model_validate({**d.model_dump(), **command.changes}) if d.id == command.dimension else d
+            for d in step.sketch.dimensions
+        ]
+        known = with_step(
+            document, step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fresh})})
+        )
+        return _edited(
+            document, step, lambda v: edit.change_dimension(step.sketch, v, command.dimension, command.changes), known
+        )
+    except ValidationError as error:
+        raise Refusal(f"This dimension cannot take that: {error.errors()[0]['msg']}.") from None
+
+
+def _sketch_drag(document: Document, command: c.SketchDrag) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: edit.drag(step.sketch, values, command.ref, command.to))
+
+
+def _sketch_delete(document: Document, command: c.SketchDelete) -> Outcome:
+    step = sketch_step(document, command.step)
+    gone = set(edit.removal(step.sketch, set(command.ids)).ties)
+    for d in step.sketch.dimensions:
+        if d.id in gone and d.name:
+            users = [s for s in document.steps if any(d.name in names_in(t) for f, t, _ in expressions(s) if f != d.id)]
+            if users:
+                raise Refusal(f"“{d.name}” is used in step {document.position(users[0].id)}; change that first.")
+    callouts = [
+        b.model_copy(update={"link": None}) if b.link and b.link.step == step.id and b.link.field in gone else b
+        for b in document.callouts
+    ]
+    outcome = _edited(document, step, lambda values: edit.delete(step.sketch, set(command.ids)))
+    outcome.document = altered(outcome.document, callouts=callouts)
+    return outcome
+
+
+def _sketch_construction(document: Document, command: c.SketchConstruction) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: edit.construction(step.sketch, set(command.ids), command.on))
+
+
+EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
+    c.SketchAdd: _sketch_add,
+    c.SketchDimension: sketch_dimension,
+    c.SketchDrag: _sketch_drag,
+    c.SketchDelete: _sketch_delete,
+    c.SketchConstruction: _sketch_construction,
+}

@@ -9,7 +9,8 @@ import { ReadingLine } from "./ReadingLine";
 import { RoutePanel } from "./RoutePanel";
 import { SheetPanel } from "./SheetPanel";
 import { Stage } from "./Stage";
-import { closePart, openPart, useBoard } from "./store";
+import { closePart, openPart } from "./session";
+import { useBoard } from "./store";
 
 export function BoardPage() {
   const { id } = useParams();

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { get } from "../api/client";
 import type { BodyStep, Material } from "../api/types";
-import { editable, run } from "./store";
+import { run } from "./change";
+import { editable } from "./store";
 
 /** A body's name, colour and material, as slots. */
 export function BodySlots({ step }: { step: BodyStep }) {

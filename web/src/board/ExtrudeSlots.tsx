@@ -1,7 +1,8 @@
 /** An extrusion as a sentence with slots, tried live while its values are typed. */
 import { useEffect, useRef, useState } from "react";
 import type { ExtrudeStep } from "../api/types";
-import { acceptDraft, changeDraft, dropDraft, numberOf, useBoard } from "./store";
+import { acceptDraft, changeDraft, dropDraft } from "./drafting";
+import { numberOf, useBoard } from "./store";
 
 type Extent = ExtrudeStep["extent"];
 

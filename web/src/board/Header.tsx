@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { grams } from "../ui/ui";
+import { travel } from "./change";
 import { OutMenu } from "./OutMenu";
 import { PartData } from "./PartData";
-import { steps, travel, useBoard } from "./store";
+import { steps, useBoard } from "./store";
 
 export function Header() {
   const part = useBoard((s) => s.part)!;

@@ -3,7 +3,8 @@ import { type FormEvent, useEffect, useState } from "react";
 import { get } from "../api/client";
 import type { Material } from "../api/types";
 import { grams, Labelled, Sheet } from "../ui/ui";
-import { editable, run, useBoard } from "./store";
+import { run } from "./change";
+import { editable, useBoard } from "./store";
 
 /** The part's data: name, number, unit, material, target mass; and its figures. */
 export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {

@@ -1,7 +1,8 @@
 /** While an extrusion is being tried: the sketch's closed regions, to be taken in or left out with a press. */
 import type { Affine } from "../view/camera";
 import { sketchAffine } from "../view/camera";
-import { changeDraft, frameOf, useBoard } from "./store";
+import { changeDraft } from "./drafting";
+import { frameOf, useBoard } from "./store";
 
 export function RegionPicker() {
   const s = useBoard();

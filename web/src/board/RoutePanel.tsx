@@ -4,8 +4,11 @@ import type { BodyStep, ExtrudeStep, SketchStep, Step, StepReport } from "../api
 import { grams } from "../ui/ui";
 import { loadMotions } from "./actions";
 import { BodySlots } from "./BodySlots";
+import { run } from "./change";
+import { startDraft } from "./drafting";
 import { ExtrudeSlots } from "./ExtrudeSlots";
-import { editable, openSketch, run, startDraft, steps, useBoard } from "./store";
+import { openSketch } from "./sketching";
+import { editable, steps, useBoard } from "./store";
 
 export function RoutePanel() {
   const part = useBoard((s) => s.part)!;

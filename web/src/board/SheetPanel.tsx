@@ -3,7 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { type Refused, upload } from "../api/client";
 import type { Callout, Part, Verdict, XY } from "../api/types";
 import { Balloon } from "../ui/ui";
-import { board, editable, run, tell, useBoard } from "./store";
+import { run } from "./change";
+import { board, editable, tell, useBoard } from "./store";
 
 export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => void }) {
   const part = useBoard((s) => s.part)!;

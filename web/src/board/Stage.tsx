@@ -5,24 +5,13 @@ import { SketchLayer } from "../sketch/SketchLayer";
 import { snap, under } from "../sketch/snap";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
 import { BoardScene } from "../view/scene";
+import { showBodies } from "./building";
 import { DatumPlanes } from "./DatumPlanes";
+import { dragEnd, dragStart, dragTo } from "./dragging";
+import { setView } from "./looking";
 import { RegionPicker } from "./RegionPicker";
-import {
-  affine,
-  board,
-  dragEnd,
-  dragStart,
-  dragTo,
-  editable,
-  hush,
-  openSketch,
-  setView,
-  showBodies,
-  sketchOf,
-  sketchStep,
-  stepOf,
-  useBoard,
-} from "./store";
+import { openSketch } from "./sketching";
+import { affine, board, editable, hush, sketchOf, sketchStep, stepOf, useBoard } from "./store";
 import { TypedFields } from "./TypedFields";
 import { ValueEditor } from "./ValueEditor";
 import { ViewCross } from "./ViewCross";

@@ -1,7 +1,8 @@
 /** The value field of a dimension being made or changed, where its text stands. A press on a callout feeds it. */
 import { useEffect, useRef, useState } from "react";
 import { apply } from "../view/camera";
-import { affine, board, run, useBoard } from "./store";
+import { run } from "./change";
+import { affine, board, useBoard } from "./store";
 
 export function ValueEditor() {
   const field = useBoard((s) => s.field);

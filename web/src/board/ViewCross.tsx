@@ -2,7 +2,8 @@
 
 import type { ViewName } from "../view/camera";
 import { look } from "./actions";
-import { editable, run, useBoard } from "./store";
+import { run } from "./change";
+import { editable, useBoard } from "./store";
 
 const CELL = 29;
 

@@ -7,25 +7,11 @@ import { LineTool } from "../sketch/tools/line";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
 import { Batch, useTool } from "../sketch/tools/tool";
 import { named, type ViewName } from "../view/camera";
-import {
-  board,
-  closeSketch,
-  editable,
-  fit,
-  frameOf,
-  freshStep,
-  openSketch,
-  run,
-  setView,
-  sketchOf,
-  sketchStep,
-  squareUp,
-  startDraft,
-  steps,
-  tell,
-  travel,
-  useBoard,
-} from "./store";
+import { run, travel } from "./change";
+import { startDraft } from "./drafting";
+import { fit, setView, squareUp } from "./looking";
+import { closeSketch, openSketch } from "./sketching";
+import { board, editable, frameOf, freshStep, sketchOf, sketchStep, steps, tell, useBoard } from "./store";
 
 export interface Action {
   id: string;

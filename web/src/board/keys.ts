@@ -1,7 +1,10 @@
 /** Two-stroke keys, Esc stepping back one level, undo and redo. */
 import { useEffect } from "react";
 import { ACTIONS, action } from "./actions";
-import { acceptDraft, board, closeSketch, dropDraft, hush, travel, useBoard } from "./store";
+import { travel } from "./change";
+import { acceptDraft, dropDraft } from "./drafting";
+import { closeSketch } from "./sketching";
+import { board, hush, useBoard } from "./store";
 
 let first = "";
 let forget: ReturnType<typeof setTimeout> | undefined;

@@ -1,7 +1,8 @@
 /** What every drawing tool is: a small state machine fed with snaps, typed values and keys. */
 
 import type { Entity, XY } from "../../api/types";
-import { board, freshId, type Loose, run, useBoard } from "../../board/store";
+import { run } from "../../board/change";
+import { board, freshId, type Loose, useBoard } from "../../board/store";
 import type { Snap, Tie } from "../snap";
 
 export type Ghost =

@@ -1,0 +1,45 @@
+/** What the kernel made of the part: asked for, waited for, shown. */
+
+import { get as fetchJson } from "../api/client";
+import type { Build } from "../api/types";
+import { fit, fittedOnce } from "./looking";
+import { board, tell, useBoard } from "./store";
+
+let waiting: ReturnType<typeof setTimeout> | undefined;
+
+/** The build comes over the live channel; asking again is only for when that is silent. */
+export function awaitBuild(pause = 2500) {
+  clearTimeout(waiting);
+  waiting = setTimeout(async () => {
+    const { part, build } = board();
+    if (part && build?.version !== part.version) {
+      await loadBuild();
+      awaitBuild(pause * 1.5);
+    }
+  }, pause);
+}
+
+export async function loadBuild() {
+  const { part } = board();
+  if (!part) return;
+  try {
+    const build = await fetchJson<Build>(`/api/parts/${part.id}/build`);
+    if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
+    useBoard.setState({ build });
+    await showBodies();
+    if (board().view.width && !fittedOnce()) fit();
+  } catch {
+    tell("The solid could not be loaded; it comes by itself when the server answers again.", "red");
+  }
+}
+
+export async function showBodies() {
+  const { scene, build, sketch } = board();
+  const bodies = (build?.bodies ?? []) as NonNullable<Build["bodies"]>;
+  await scene?.show(bodies, sketch !== null);
+}
+
+/** No build is waited for any more. */
+export function stopWaiting() {
+  clearTimeout(waiting);
+}

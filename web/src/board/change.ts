@@ -1,0 +1,87 @@
+/** The one way to change the part: commands, undo and redo, one after the other. */
+
+import { post, Refused } from "../api/client";
+import type { Part } from "../api/types";
+import { awaitBuild } from "./building";
+import { board, hush, type Loose, type Offer, tell, useBoard } from "./store";
+
+let queue: Promise<unknown> = Promise.resolve();
+
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const next = queue.then(work, work);
+  queue = next.catch(() => undefined);
+  return next;
+}
+
+export function took(part: Part) {
+  const open = board().sketch;
+  const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
+  useBoard.setState({
+    part,
+    dragged: null,
+    motions: null,
+    playing: null,
+    ...(gone ? { sketch: null, tool: null, chosen: [] } : {}),
+  });
+  awaitBuild();
+}
+
+/** Carry out a command. True if it was done; if not, the reason is on the screen. */
+export function run(command: Loose, quiet = false): Promise<boolean> {
+  return inTurn(async () => {
+    const part = board().part;
+    if (!part) return false;
+    useBoard.setState({ saving: board().saving + 1 });
+    try {
+      const after = await post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command });
+      took(after);
+      if (after.said?.length && !quiet) tell(after.said.join(" "));
+      else hush();
+      return true;
+    } catch (error) {
+      refused(error, command);
+      return false;
+    } finally {
+      useBoard.setState({ saving: board().saving - 1 });
+    }
+  });
+}
+
+function refused(error: unknown, command: Loose) {
+  useBoard.setState({ dragged: null });
+  if (!(error instanceof Refused)) throw error;
+  if (error.status === 409) {
+    const fresh = error.body.part as Part;
+    took({ ...fresh, role: board().part?.role ?? null });
+    tell(error.sentence, "red");
+    return;
+  }
+  const detail = error.detail as { offer?: string; because?: string[] };
+  const offers: Offer[] = [];
+  if (detail.offer === "reference") {
+    if (command.do === "sketch_add") {
+      const dims = (command.dimensions as Record<string, unknown>[]).map((d) => ({ ...d, driving: false }));
+      offers.push({ label: "Keep as reference", act: () => run({ ...command, dimensions: dims }) });
+    }
+  }
+  if (detail.offer === "with_dependents")
+    offers.push({ label: "Delete them too", act: () => run({ ...command, with_dependents: true }) });
+  tell(error.sentence, "red", offers, detail.because ?? []);
+}
+
+export function travel(way: "undo" | "redo"): Promise<void> {
+  return inTurn(async () => {
+    const part = board().part;
+    if (!part || !(way === "undo" ? part.can_undo : part.can_redo)) return;
+    useBoard.setState({ saving: board().saving + 1 });
+    try {
+      took(await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version }));
+      useBoard.setState({ chosen: [], field: null });
+      hush();
+    } catch (error) {
+      refused(error, { do: "set_part" });
+    } finally {
+      useBoard.setState({ saving: board().saving - 1 });
+    }
+  });
+}

@@ -1,0 +1,44 @@
+/** Dragging in a sketch: solved on the server over the live channel, one answer at a time. */
+import type { Entity, XY } from "../api/types";
+import { run } from "./change";
+import type { LiveEvent } from "./live";
+import { board, useBoard } from "./store";
+
+let dragTurn = 0;
+let dragAnswered = true;
+let dragNext: XY | null = null;
+
+export function dragStart(ref: string) {
+  const s = board();
+  dragAnswered = true;
+  dragNext = null;
+  s.live?.send({ kind: "drag_start", step: s.sketch, ref });
+}
+
+export function dragTo(at: XY) {
+  if (!dragAnswered) {
+    dragNext = at;
+    return;
+  }
+  dragAnswered = false;
+  dragTurn += 1;
+  board().live?.send({ kind: "drag", x: at[0], y: at[1], turn: dragTurn });
+}
+
+export function draggedTo(event: LiveEvent) {
+  if (event.turn !== dragTurn) return;
+  dragAnswered = true;
+  useBoard.setState({ dragged: event.entities as Entity[] });
+  if (dragNext) {
+    const at = dragNext;
+    dragNext = null;
+    dragTo(at);
+  }
+}
+
+export async function dragEnd(ref: string, to: XY) {
+  dragTurn += 1;
+  const s = board();
+  s.live?.send({ kind: "drag_end" });
+  await run({ do: "sketch_drag", step: s.sketch, ref, to }, true);
+}

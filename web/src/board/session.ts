@@ -1,0 +1,56 @@
+/** A part opened and closed, and what the live channel tells of it. */
+
+import { get as fetchJson, Refused } from "../api/client";
+import type { Part } from "../api/types";
+import { awaitBuild, loadBuild, stopWaiting } from "./building";
+import { took } from "./change";
+import { previewed } from "./drafting";
+import { draggedTo } from "./dragging";
+import type { LiveEvent } from "./live";
+import { Live } from "./live";
+import { forgetFit } from "./looking";
+import { board, initial, tell, useBoard } from "./store";
+
+export async function openPart(id: string) {
+  forgetFit();
+  useBoard.setState({ ...initial, view: board().view, scene: board().scene });
+  try {
+    const part = await fetchJson<Part>(`/api/parts/${id}`);
+    useBoard.setState({ part, live: new Live(id, heard) });
+    await loadBuild();
+    awaitBuild();
+  } catch (error) {
+    useBoard.setState({
+      trouble:
+        error instanceof Refused ? error.sentence : "This part could not be opened; load the page again.",
+    });
+  }
+}
+
+export function closePart() {
+  stopWaiting();
+  board().live?.close();
+  useBoard.setState({ ...initial, view: board().view });
+}
+
+function heard(event: LiveEvent) {
+  const s = board();
+  if (event.kind === "built") {
+    loadBuild();
+    if ((event.version as number) > (s.part?.version ?? 0)) refresh();
+  } else if (event.kind === "present") useBoard.setState({ people: event.people as string[] });
+  else if (event.kind === "connected") {
+    useBoard.setState({ connected: true });
+    if (s.build && s.build.version !== s.part?.version) loadBuild();
+  } else if (event.kind === "disconnected") useBoard.setState({ connected: false });
+  else if (event.kind === "dragged") draggedTo(event);
+  else if (event.kind === "refused") tell(event.sentence as string, "red");
+  else if (event.kind === "preview") previewed(event);
+}
+
+async function refresh() {
+  const { part } = board();
+  if (!part) return;
+  const fresh = await fetchJson<Part>(`/api/parts/${part.id}`);
+  if (fresh.version > (board().part?.version ?? 0)) took(fresh);
+}

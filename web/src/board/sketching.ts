@@ -1,0 +1,31 @@
+/** A sketch opened and closed. */
+import { showBodies } from "./building";
+import { squareUp } from "./looking";
+import { board, frameOf, hush, useBoard } from "./store";
+
+export function openSketch(id: string) {
+  const s = board();
+  const frame = frameOf(s, id);
+  useBoard.setState({
+    sketch: id,
+    openStep: id,
+    tool: null,
+    chosen: [],
+    picks: [],
+    hover: null,
+    draft: null,
+    preview: null,
+    motions: null,
+  });
+  s.scene?.mark(null, []);
+  s.scene?.preview([], []);
+  hush();
+  if (frame) squareUp(frame);
+  showBodies();
+}
+
+export function closeSketch() {
+  useBoard.setState({ sketch: null, tool: null, chosen: [], field: null, motions: null, playing: null });
+  hush();
+  showBodies();
+}

@@ -3,6 +3,7 @@
 from django.db import models
 
 from parts.models import PartRecord
+from sulvak_core.rebuild.version import KERNEL_VERSION
 
 
 class Artifact(models.Model):
@@ -16,14 +17,19 @@ class Artifact(models.Model):
 
 
 class BuildRecord(models.Model):
-    """The newest finished build of a part: which version, its figures, and its bodies' pictures by key."""
+    """The newest finished build of a part: which version, made with what, its figures, its bodies' pictures by key."""
 
     part = models.OneToOneField(PartRecord, on_delete=models.CASCADE, related_name="build", primary_key=True)
     version = models.PositiveIntegerField()
+    kernel = models.CharField(max_length=60, default="")
     figures = models.JSONField()
     bodies = models.JSONField()
     outline = models.TextField(default="")
     finished = models.DateTimeField(auto_now=True)
+
+    def is_of(self, version: int) -> bool:
+        """Whether this is the build of that version, made with the kernel of now."""
+        return self.version == version and self.kernel == KERNEL_VERSION
 
 
 class PreviewTurn(models.Model):

@@ -4,6 +4,7 @@ from typing import Any
 from uuid import UUID
 
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 BUILD, PREVIEW, EXPORT = 10, 50, 30  # priorities; the higher goes first
 
@@ -11,6 +12,12 @@ BUILD, PREVIEW, EXPORT = 10, 50, 30  # priorities; the higher goes first
 def ask_for_build(part_id: UUID) -> None:
     """A build of whatever is the newest version when the job starts. Part of the caller's transaction."""
     app.configure_task("kernel.build", lock=f"part:{part_id}", priority=BUILD).defer(part=str(part_id))
+
+
+def build_is_coming(part_id: UUID) -> bool:
+    """Whether a build of this part is waiting or running."""
+    jobs = ProcrastinateJob.objects.filter(task_name="kernel.build", lock=f"part:{part_id}")
+    return jobs.filter(status__in=("todo", "doing")).exists()
 
 
 def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, Any]) -> None:

@@ -1,22 +1,21 @@
 """The jobs. They hold no kernel themselves: they load, ask a kernel process, store and tell."""
 
 import logging
-from datetime import timedelta
 from typing import Any
 
 from django.db import close_old_connections, transaction
-from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from live.events import tell
 from parts.models import PartRecord
+from sulvak_core.rebuild.version import KERNEL_VERSION
 from sulvak_core.steps.registry import load
 
+from .keeping import forget_old
 from .models import Artifact, BuildRecord, PreviewTurn
 from .pool import KernelFailure, Pool
 
 log = logging.getLogger("sulvak.kernel")
-PREVIEWS_KEPT = timedelta(hours=1)
 _pool: Pool | None = None
 
 
@@ -47,8 +46,8 @@ def build(part: str) -> None:
     record = PartRecord.objects.filter(pk=part).first()
     if record is None:
         return
-    known = BuildRecord.objects.filter(part=record).only("version").first()
-    if known and known.version >= record.version:
+    known = BuildRecord.objects.filter(part=record).only("version", "kernel").first()
+    if known and known.is_of(record.version):
         return
     version = record.version
 
@@ -71,6 +70,7 @@ def build(part: str) -> None:
             part=record,
             defaults={
                 "version": version,
+                "kernel": KERNEL_VERSION,
                 "figures": made["figures"],
                 "bodies": bodies,
                 "outline": made["outline"],
@@ -86,7 +86,12 @@ def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     figures["broken"] = sentence
     BuildRecord.objects.update_or_create(
         part=record,
-        defaults={"version": version, "figures": figures, "bodies": old.bodies if old else []},
+        defaults={
+            "version": version,
+            "kernel": KERNEL_VERSION,
+            "figures": figures,
+            "bodies": old.bodies if old else [],
+        },
     )
 
 
@@ -100,8 +105,6 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     record = PartRecord.objects.filter(pk=part).first()
     if record is None:
         return
-    if turn % 50 == 0:
-        Artifact.objects.filter(kind="preview", made__lt=timezone.now() - PREVIEWS_KEPT).delete()
     answer: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
     try:
         made = _call(part, {"do": "preview", "document": record.document, "command": command})
@@ -152,3 +155,11 @@ def pages(file: int, key: str, page: int | None = None) -> None:
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+@app.periodic(cron="17 * * * *")
+@app.task(name="kernel.tidy", queueing_lock="kernel.tidy")
+def tidy(timestamp: int) -> None:
+    """Every hour: forget kept results that are easily made again."""
+    close_old_connections()
+    log.info("%d kept results forgotten", forget_old())

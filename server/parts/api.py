@@ -11,7 +11,7 @@ from ninja import Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
-from kernel.queue import ask_for_build, ask_for_export
+from kernel.queue import ask_for_build, ask_for_export, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.notation import parse, said
@@ -289,7 +289,8 @@ def free_motions(request: HttpRequest, part_id: UUID, step: str) -> list[dict[st
 def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
     part, _ = part_for(request.user, part_id)
     record = BuildRecord.objects.filter(part=part).first()
-    if record is None or record.version != part.version:
+    ready = record is not None and record.is_of(part.version)
+    if not ready and not build_is_coming(part.pk):
         ask_for_build(part.pk)
     if record is None:
         return {"version": 0, "ready": False}
@@ -297,7 +298,7 @@ def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
     return {
         **record.figures,
         "version": record.version,
-        "ready": record.version == part.version,
+        "ready": ready,
         "bodies": [{"key": key, **heads[key]} for key in record.bodies if key in heads],
     }
 

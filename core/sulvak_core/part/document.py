@@ -46,6 +46,14 @@ class Callout(Strict):
     link: Link | None = None
 
 
+class PageLook(Strict):
+    """How a page of the sheet is read: turned clockwise by ``turn`` degrees; ``scale`` in mm of the part per point
+    of the page (1/72 inch), 0 while it is not known."""
+
+    turn: Literal[0, 90, 180, 270] = 0
+    scale: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+
 class SheetFile(Strict):
     """The drawing being worked from: a stored file by its content's SHA-256, and its pages' sizes in points."""
 
@@ -53,6 +61,11 @@ class SheetFile(Strict):
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
     media_type: Literal["image/svg+xml", "image/png", "image/jpeg", "application/pdf"]
     pages: list[tuple[float, float]] = Field(min_length=1, max_length=200)
+    looks: dict[Annotated[str, Field(pattern=r"^[0-9]{1,3}$")], PageLook] = Field(default_factory=dict, max_length=200)
+
+    def look(self, page: int) -> PageLook:
+        """How a page is read."""
+        return self.looks.get(str(page)) or PageLook()
 
 
 class MassTarget(Strict):

@@ -30,8 +30,8 @@ from ..steps.registry import AnyStep, Document, names
 from ..steps.sketch_step import DATUMS, DatumPlane, SketchStep
 from .extrude import StepFailure, extrude, sentence
 from .state import Cache, Kept, State
+from .version import KERNEL_VERSION
 
-KERNEL_VERSION = "ocp-8.0.1.1.0/1"
 LASTING_SECONDS = 0.03  # results that took longer than this outlive the worker
 
 

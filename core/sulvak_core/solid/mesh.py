@@ -40,7 +40,7 @@ class Mesh:
     edge_start: list[int]
 
 
-def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None, angle: float = 0.35) -> Mesh:
+def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None, angle: float = 0.17) -> Mesh:
     """Triangulate a solid. ``deflection`` in mm (a thousandth of its diagonal by default), ``angle`` in radians."""
     lo, hi = box(solid.shape)
     diagonal = float(np.linalg.norm(np.subtract(hi, lo)))

@@ -129,6 +129,25 @@ class SetSheet(Strict):
     sheet: SheetFile | None
 
 
+PagePlace = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
+
+
+class KnownLength(Strict):
+    """A length that can be read off the drawing: between two places on the page (0…1 from the top left)."""
+
+    ends: tuple[PagePlace, PagePlace]
+    length: LengthText
+
+
+class SetPage(Strict):
+    """Turn a page of the sheet, or set its scale from one known length."""
+
+    do: Literal["set_page"] = "set_page"
+    page: Annotated[int, Field(ge=0, le=999)]
+    turn: Literal[0, 90, 180, 270] | None = None
+    known: KnownLength | None = None
+
+
 class SetCallout(Strict):
     """Make a callout, or change the one with this id. Its link is kept; LinkCallout changes that."""
 
@@ -165,6 +184,7 @@ Command = Annotated[
     | SetValue
     | DeleteValue
     | SetSheet
+    | SetPage
     | SetCallout
     | DeleteCallout
     | LinkCallout,

@@ -8,10 +8,11 @@ from typing import Any
 from ..part.document import Link
 from ..part.errors import Refusal
 from ..sheet.notation import parse
+from ..sheet.places import on_page
 from ..sketch.words import thing
 from . import commands as c
 from .extrude_step import ExtrudeStep
-from .registry import Document
+from .registry import Document, names
 from .route_effects import set_step
 from .shared import Outcome, altered, step_of
 from .sketch_effects import sketch_dimension
@@ -20,6 +21,25 @@ from .sketch_step import SketchStep
 
 def _set_sheet(document: Document, command: c.SetSheet) -> Outcome:
     return Outcome(altered(document, sheet=command.sheet))
+
+
+def _set_page(document: Document, command: c.SetPage) -> Outcome:
+    sheet = document.sheet
+    if sheet is None or command.page >= len(sheet.pages):
+        raise Refusal("This page is no longer on the sheet.")
+    look = sheet.look(command.page)
+    if command.turn is not None:
+        look = look.model_copy(update={"turn": command.turn})
+    if command.known is not None:
+        length = names(document).value(command.known.length, "length")
+        apart = on_page(sheet.pages[command.page], *command.known.ends)
+        if apart < 1e-3 * max(sheet.pages[command.page]):
+            raise Refusal("The two places lie on one another; press the two ends of a length that you know.")
+        if length <= 0:
+            raise Refusal("A length on the drawing is more than zero.", field="length")
+        look = look.model_copy(update={"scale": length / apart})
+    looks = {**sheet.looks, str(command.page): look}
+    return Outcome(altered(document, sheet=sheet.model_copy(update={"looks": looks})))
 
 
 def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
@@ -85,6 +105,7 @@ def _fed(document: Document, ident: str, link: Link) -> Outcome:
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetSheet: _set_sheet,
+    c.SetPage: _set_page,
     c.SetCallout: _set_callout,
     c.DeleteCallout: _delete_callout,
     c.LinkCallout: _link_callout,

@@ -652,7 +652,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1021,6 +1021,25 @@ export interface components {
             who: string;
         };
         /**
+         * KnownLength
+         * @description A length that can be read off the drawing: between two places on the page (0…1 from the top left).
+         */
+        KnownLength: {
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Length */
+            length: string;
+        };
+        /**
          * Line
          * @description A straight line from ``p`` to ``q``.
          */
@@ -1214,6 +1233,24 @@ export interface components {
             workspace: number;
         };
         /**
+         * PageLook
+         * @description How a page of the sheet is read: turned clockwise by ``turn`` degrees; ``scale`` in mm of the part per point
+         *     of the page (1/72 inch), 0 while it is not known.
+         */
+        PageLook: {
+            /**
+             * Scale
+             * @default 0
+             */
+            scale: number;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+        };
+        /**
          * PartChanges
          * @description Only the fields that are given change.
          */
@@ -1348,6 +1385,22 @@ export interface components {
             /** Step */
             step?: string | null;
         };
+        /**
+         * SetPage
+         * @description Turn a page of the sheet, or set its scale from one known length.
+         */
+        SetPage: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_page";
+            known?: components["schemas"]["KnownLength"] | null;
+            /** Page */
+            page: number;
+            /** Turn */
+            turn?: (0 | 90 | 180 | 270) | null;
+        };
         /** SetPart */
         SetPart: {
             changes: components["schemas"]["PartChanges"];
@@ -1411,6 +1464,10 @@ export interface components {
          * @description The drawing being worked from: a stored file by its content's SHA-256, and its pages' sizes in points.
          */
         SheetFile: {
+            /** Looks */
+            looks?: {
+                [key: string]: components["schemas"]["PageLook"];
+            };
             /**
              * Media Type
              * @enum {string}

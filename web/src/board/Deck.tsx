@@ -50,8 +50,6 @@ export function Deck() {
                 {p[0].toUpperCase() + p.slice(1)} plane
               </button>
             ))}
-        </Row>
-        <Row label={s.sketch ? "Draw" : "Build"} actions={stage} active={s.tool?.id}>
           <span className="grow" />
           <button
             type="button"
@@ -61,6 +59,7 @@ export function Deck() {
             All actions <Keys keys="/" />
           </button>
         </Row>
+        <Row label={s.sketch ? "Draw" : "Build"} actions={stage} active={s.tool?.id} />
       </div>
     </div>
   );
@@ -101,26 +100,28 @@ function Row({
   children?: React.ReactNode;
 }) {
   return (
-    <div className="flex h-[36px] items-center gap-1 overflow-x-auto overflow-y-hidden whitespace-nowrap border-b border-hair px-2 last:border-b-0">
-      <span className="mr-1 min-w-[40px] font-cond text-[12px] text-pencil">{label}</span>
-      {actions.map((a) => (
-        <button
-          key={a.id}
-          type="button"
-          aria-pressed={active === a.id}
-          className={`flex items-center gap-1 px-1.5 py-1 hover:bg-redwash ${active === a.id ? "bg-redwash text-red" : ""}`}
-          onClick={a.run}
-        >
-          {a.glyph && (
-            <svg width="14" height="14" viewBox="-8 -8 16 16" aria-hidden="true">
-              <path d={SYMBOL[a.glyph]} fill="none" stroke="currentColor" strokeWidth="1.4" />
-            </svg>
-          )}
-          {a.words} <Keys keys={a.keys} />
-        </button>
-      ))}
-      {!actions.length && empty && <span className="font-cond text-[12.5px] text-faint">{empty}</span>}
-      {children}
+    <div className="flex min-h-[34px] items-baseline whitespace-nowrap border-b border-hair px-2 last:border-b-0">
+      <span className="mr-2 min-w-[40px] font-cond text-[12px] text-pencil">{label}</span>
+      <div className="flex min-h-[33px] grow flex-wrap items-center gap-x-1">
+        {actions.map((a) => (
+          <button
+            key={a.id}
+            type="button"
+            aria-pressed={active === a.id}
+            className={`flex items-center gap-1 px-1.5 py-1 hover:bg-redwash ${active === a.id ? "bg-redwash text-red" : ""}`}
+            onClick={a.run}
+          >
+            {a.glyph && (
+              <svg width="14" height="14" viewBox="-8 -8 16 16" aria-hidden="true">
+                <path d={SYMBOL[a.glyph]} fill="none" stroke="currentColor" strokeWidth="1.4" />
+              </svg>
+            )}
+            {a.words} <Keys keys={a.keys} />
+          </button>
+        ))}
+        {!actions.length && empty && <span className="font-cond text-[12.5px] text-faint">{empty}</span>}
+        {children}
+      </div>
     </div>
   );
 }

@@ -1,5 +1,5 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { BodyStep, ExtrudeStep, SketchStep, Step, StepReport } from "../api/types";
 import { grams } from "../ui/ui";
 import { loadMotions } from "./actions";
@@ -88,9 +88,16 @@ function HoldPoint({ index, count }: { index: number; count: number }) {
   const part = useBoard((s) => s.part)!;
   const on = part.document.hold !== null && part.document.hold !== undefined;
   const list = steps(part);
+  // keys may come faster than answers: each goes on from where the one before is heading
+  const heading = useRef(index);
+  useEffect(() => {
+    heading.current = index;
+  }, [index]);
   const move = (by: number) => {
-    const to = index + by;
-    if (to >= 0 && to < count) run({ do: "set_hold", step: list[to].id });
+    const to = heading.current + by;
+    if (to < 0 || to >= count) return;
+    heading.current = to;
+    run({ do: "set_hold", step: list[to].id });
   };
   return (
     <div

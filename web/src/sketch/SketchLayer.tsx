@@ -77,8 +77,41 @@ function Axes({ m }: { m: Affine }) {
       [o[0] + d[0] * k, o[1] + d[1] * k],
     ];
   };
+  const { width, height } = useBoard((s) => s.view);
+  /** Where an axis leaves the board, for its letter. */
+  const leaves = (p: XY): XY | null => {
+    const d = [p[0] - o[0], p[1] - o[1]];
+    const size = Math.hypot(d[0], d[1]);
+    if (size < 0.3 * Math.hypot(x[0] - o[0] + y[0] - o[0], x[1] - o[1] + y[1] - o[1])) return null;
+    const steps = [0, 1].map((i) => {
+      const wall = d[i] > 0 ? [width, height][i] - 12 : 12;
+      return Math.abs(d[i]) < 1e-9 ? Infinity : (wall - o[i]) / d[i];
+    });
+    const k = Math.min(...steps);
+    return k > 0 ? [o[0] + d[0] * k, o[1] + d[1] * k] : null;
+  };
+  const letters = [
+    ["x", leaves(x)],
+    ["y", leaves(y)],
+  ] as const;
   return (
     <g stroke={OCHRE} strokeWidth="0.8" strokeDasharray="14 3 2 3" opacity="0.75">
+      {letters.map(
+        ([letter, at]) =>
+          at && (
+            <text
+              key={letter}
+              x={at[0] - (letter === "y" ? 12 : 4)}
+              y={at[1] - (letter === "x" ? 7 : -6)}
+              fill={OCHRE}
+              stroke="none"
+              fontSize="13"
+              className="font-mono"
+            >
+              {letter}
+            </text>
+          ),
+      )}
       {[far(x), far(y)].map(([a, b]) => (
         <line key={`${a}`} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />
       ))}

@@ -21,6 +21,7 @@ import {
 import type { Body, XY } from "../api/types";
 import { axes, toScreen, type ViewState } from "./camera";
 import { type Mesh, readMesh } from "./mesh";
+import { Outline } from "./outline";
 
 export type Pick =
   | { kind: "face"; body: number; face: number; at: Vector3 }
@@ -30,7 +31,11 @@ interface Shown {
   body: Body;
   mesh: Mesh;
   solid: ThreeMesh;
+  outline: Outline;
 }
+
+/** Edges between two faces; a seam, where a round face meets itself, is none. */
+const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));
 
 const INK = new Color("#1E2A44");
 const meshes = new Map<string, Promise<Mesh>>();
@@ -71,7 +76,7 @@ function edgeRange(mesh: Mesh, e: number): [number, number] {
 }
 
 function edgesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
-  const list = only ?? [...mesh.edgeStart.keys()];
+  const list = only ?? mesh.edgeStart.keys();
   const out: number[] = [];
   for (const e of list) {
     const [from, to] = edgeRange(mesh, e);
@@ -140,12 +145,11 @@ export class BoardScene {
           polygonOffsetUnits: 1,
         }),
       );
-      const edges = new LineSegments(
-        edgesGeometry(loaded[i]),
-        new LineBasicMaterial({ color: INK, transparent: dimmed, opacity: dimmed ? 0.3 : 1 }),
-      );
-      this.solids.add(solid, edges);
-      return { body, mesh: loaded[i], solid };
+      const ink = new LineBasicMaterial({ color: INK, transparent: dimmed, opacity: dimmed ? 0.3 : 1 });
+      const edges = new LineSegments(edgesGeometry(loaded[i], realEdges(body)), ink);
+      const outline = new Outline(loaded[i], body, ink);
+      this.solids.add(solid, edges, outline.lines);
+      return { body, mesh: loaded[i], solid, outline };
     });
     this.changed();
     this.draw();
@@ -246,6 +250,7 @@ export class BoardScene {
       .addScaledVector(up, 9)
       .addScaledVector(right, -5);
     this.sun.target.position.copy(v.centre);
+    for (const s of this.shown) s.outline.seenFrom(back);
     for (const m of this.marks.children) {
       const [dx, dy] = (m.userData.shift as XY | undefined) ?? [0, 0];
       m.position
@@ -299,7 +304,7 @@ export class BoardScene {
     let best: Pick | null = null;
     let least = 5;
     this.shown.forEach((s, body) => {
-      for (let e = 0; e < s.mesh.edgeStart.length; e++) {
+      for (const e of realEdges(s.body)) {
         const [from, to] = edgeRange(s.mesh, e);
         for (let i = from; i + 1 < to; i++) {
           const p = new Vector3().fromArray(s.mesh.edgePoints, 3 * i);

@@ -60,8 +60,8 @@ def running() -> bool:
     except (ProcessLookupError, ValueError, IndexError):
         return False
     except PermissionError:
-        return True
-    return True
+        pass
+    return _answers(port())
 
 
 def _create(data: Path) -> None:

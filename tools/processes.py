@@ -91,6 +91,7 @@ def start(host: str, port: int, demo: bool, foreground: bool) -> str:
     address = f"http://{host}:{port}/"
     if now is not None:
         if all(now.get(k) == v for k, v in wanted.items()):
+            postgres.start()
             say("Sulvak runs already.")
             return address
         say("Restarting with the new code and settings …")

@@ -1,14 +1,16 @@
-"""Keeps web server and worker running: one that ends is started again, a little later each time."""
+"""Keeps PostgreSQL, web server and worker running: one that ends is started again, a little later each time."""
 
 from __future__ import annotations
 
+import os
 import signal
 import subprocess
 import sys
 import time
 from types import FrameType
 
-from .places import ROOT
+from . import postgres
+from .places import ROOT, Trouble
 from .processes import web_command, worker_command
 
 
@@ -42,6 +44,16 @@ class Kept:
             self.process.kill()
 
 
+def _tend_database() -> None:
+    if postgres.running():
+        return
+    print("PostgreSQL is gone, starting it again", flush=True)
+    try:
+        postgres.start()
+    except Trouble as trouble:  # what is left of the old one may still be in the way: the next look tries again
+        print(trouble, flush=True)
+
+
 def main(host: str, port: int) -> None:
     kept = [Kept(web_command(host, port)), Kept(worker_command())]
     going = True
@@ -52,9 +64,14 @@ def main(host: str, port: int) -> None:
 
     signal.signal(signal.SIGTERM, leave)
     signal.signal(signal.SIGINT, leave)
+    own = os.environ.get("DATABASE_URL") == postgres.url()
+    looked = time.monotonic()
     while going:
         for process in kept:
             process.tend()
+        if own and time.monotonic() - looked > 1:
+            _tend_database()
+            looked = time.monotonic()
         time.sleep(0.2)
     for process in kept:
         process.end()

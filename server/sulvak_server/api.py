@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.db import DatabaseError, InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
@@ -39,6 +40,12 @@ def not_allowed(request: HttpRequest, error: NotAllowed) -> HttpResponse:
 @api.exception_handler(AuthenticationError)
 def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
     return _answer(request, 401, "Sign in first.")
+
+
+@api.exception_handler(OperationalError)
+@api.exception_handler(InterfaceError)
+def no_database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
+    return _answer(request, 503, "The database does not answer just now. Everything shown as saved is kept; try again.")
 
 
 @api.exception_handler(ValidationError)

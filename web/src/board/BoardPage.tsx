@@ -48,8 +48,10 @@ export function BoardPage() {
           width={left}
         />
         <section aria-label="Board" className="flex min-h-0 min-w-0 flex-col">
-          <Stage />
-          <Deck />
+          <div className="relative min-h-0 grow">
+            <Stage />
+            <Deck />
+          </div>
           <ReadingLine />
         </section>
         <Border

@@ -1,4 +1,5 @@
 /** The strip at the foot of the board: what makes sense now, as words. Above it, what was just said. */
+import { useEffect, useRef } from "react";
 import { said } from "../sketch/geometry";
 import { SYMBOL } from "../sketch/SketchLayer";
 import { ACTIONS, type Action, sketchOnDatum } from "./actions";
@@ -20,6 +21,13 @@ const ORDER = [
 export function Deck() {
   const s = useBoard();
   useBoard((x) => x.tick);
+  const strip = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const el = strip.current!;
+    const watch = new ResizeObserver(() => useBoard.setState({ foot: el.offsetHeight }));
+    watch.observe(el);
+    return () => watch.disconnect();
+  }, []);
   const live = ACTIONS.filter((a) => a.when());
   const answering = live.filter((a) =>
     s.sketch
@@ -35,7 +43,7 @@ export function Deck() {
     ? ORDER.flatMap((id) => live.filter((a) => a.id === id))
     : live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
   return (
-    <div className="shrink-0 px-3 pb-2" onPointerDown={(e) => e.stopPropagation()}>
+    <div ref={strip} className="absolute inset-x-0 bottom-0 px-3 pb-2">
       <Said />
       <div role="toolbar" aria-label="Deck" className="border border-hair bg-panel">
         <Row label={selectionWords()} actions={answering} empty={emptyWords()}>
@@ -51,6 +59,17 @@ export function Deck() {
               </button>
             ))}
           <span className="grow" />
+          {s.sketch && !s.chosen.length && (
+            <button
+              type="button"
+              aria-pressed={s.windowTouches}
+              className="px-2 py-1 text-pencil hover:bg-redwash"
+              title="What a window pulled open on empty ground takes"
+              onClick={() => useBoard.setState({ windowTouches: !s.windowTouches })}
+            >
+              window: {s.windowTouches ? "touched" : "inside"}
+            </button>
+          )}
           <button
             type="button"
             className="sticky right-0 bg-panel px-2 py-1 hover:bg-redwash"
@@ -80,7 +99,7 @@ export function Deck() {
 
   function emptyWords(): string {
     if (planes) return "";
-    if (s.sketch) return s.chosen.length ? "" : "press lines, circles or points; Shift takes more than one";
+    if (s.sketch) return s.chosen.length ? "" : "press things, or pull a window; Shift takes more";
     if (s.picks.length) return "choose a flat face to sketch on it";
     return "press a face to sketch on it";
   }

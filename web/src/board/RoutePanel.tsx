@@ -25,22 +25,21 @@ export function RoutePanel() {
     if (kind === "hold" && index > 0) run({ do: "set_hold", step: list[index - 1].id });
     else if (kind.startsWith("s")) run({ do: "move_step", step: kind, before: list[index]?.id ?? null });
   };
+  /** Where a row would be put: before the row under the pointer, or after it in its lower half. */
+  const landing = (e: React.DragEvent, index: number) => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return e.clientY > box.top + box.height / 2 ? index + 1 : index;
+  };
+  const target = (index: number) => ({
+    onDragOver: (e: React.DragEvent) => {
+      e.preventDefault();
+      setOver(landing(e, index));
+    },
+    onDragLeave: () => setOver(null),
+    onDrop: (e: React.DragEvent) => drop(e, landing(e, index)),
+  });
   const gap = (index: number) => (
-    <div
-      key={`gap${index}`}
-      className={`relative ${over === index ? "h-[14px] bg-redwash" : "h-[1px] bg-hair"}`}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(index);
-      }}
-      onDragLeave={() => setOver(null)}
-      onDrop={(e) => drop(e, index)}
-    >
-      <div
-        className="absolute -bottom-2 -top-2 left-0 right-0"
-        style={{ pointerEvents: over === null ? "none" : "auto" }}
-      />
-    </div>
+    <div className={`pointer-events-none ${over === index ? "h-[4px] bg-red" : "h-[1px] bg-hair"}`} />
   );
   return (
     <aside aria-label="Route" className="flex min-h-0 flex-col bg-panel">
@@ -56,7 +55,7 @@ export function RoutePanel() {
       )}
       <ol className="min-h-0 grow overflow-auto" aria-label="Steps">
         {list.map((step, i) => (
-          <li key={step.id}>
+          <li key={step.id} {...target(i)}>
             {gap(i)}
             <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} />
             {i === holdAt && (list.length > 1 || part.document.hold) && (

@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
 import { SketchLayer } from "../sketch/SketchLayer";
 import { snap, under } from "../sketch/snap";
+import { inWindow } from "../sketch/window";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
 import { BoardScene } from "../view/scene";
 import { showBodies } from "./building";
@@ -21,6 +22,7 @@ interface Hold {
   from: XY;
   last: XY;
   ref?: string;
+  offset?: XY; // from the pointer to the point that is dragged, mm
   moved: boolean;
 }
 
@@ -101,9 +103,10 @@ export function Stage() {
       point(at, e.altKey);
       const s = board();
       const ref = s.under;
+      const window = s.sketch && !s.tool && !ref;
       const loose = ref && s.sketch && !s.tool && editable() && !["origin", "x", "y"].includes(ref);
       hold.current = {
-        kind: loose ? "drag" : "press",
+        kind: loose ? "drag" : window ? "window" : "press",
         from: at,
         last: at,
         ref: ref ?? undefined,
@@ -127,22 +130,40 @@ export function Stage() {
     if (h.kind === "turn") setView(orbit(board().view, dx, dy));
     else if (h.kind === "pan") setView(pan(board().view, dx, dy));
     else if (h.kind === "drag" && h.moved) {
-      const m = affine();
-      const to = m && unapply(m, at);
-      const ref = draggable(h.ref!);
-      if (!to || !ref) return;
       if (begins) {
         hush();
-        dragStart(ref);
+        grip(h);
+        dragStart(h.ref!);
       }
-      dragTo(to);
-    } else point(at, e.altKey);
+      const to = pulled(h, at);
+      if (to) dragTo(to);
+    } else if (h.kind === "window") useBoard.setState({ window: h.moved ? [h.from, at] : null });
+    else point(at, e.altKey);
   }
 
-  function draggable(ref: string): string | null {
-    const entity = (sketchOf(sketchStep()).entities ?? []).find((x) => x.id === ref);
-    if (entity?.kind === "line") return `${ref}.p`;
-    return ref;
+  /** A line is dragged by its start, which keeps its distance from the pointer. */
+  function grip(h: Hold) {
+    const entity = (sketchOf(sketchStep()).entities ?? []).find((x) => x.id === h.ref);
+    const m = affine();
+    if (entity?.kind !== "line" || !m) return;
+    const from = unapply(m, h.from);
+    if (from) h.offset = [entity.p[0] - from[0], entity.p[1] - from[1]];
+    h.ref = `${h.ref}.p`;
+  }
+
+  function pulled(h: Hold, at: XY): XY | null {
+    const m = affine();
+    const to = m && unapply(m, at);
+    return to && [to[0] + (h.offset?.[0] ?? 0), to[1] + (h.offset?.[1] ?? 0)];
+  }
+
+  function takeWindow(from: XY, to: XY, more: boolean) {
+    const s = board();
+    const m = affine(s);
+    useBoard.setState({ window: null });
+    if (!m) return;
+    const taken = inWindow(sketchOf(sketchStep(s)).entities ?? [], m, from, to, s.windowTouches);
+    useBoard.setState({ chosen: more ? [...new Set([...s.chosen, ...taken])] : taken });
   }
 
   function onPointerUp(e: React.PointerEvent) {
@@ -151,10 +172,12 @@ export function Stage() {
     if (!h) return;
     const at = place(e);
     if (h.kind === "drag" && h.moved) {
-      const m = affine();
-      const to = m && unapply(m, at);
-      const ref = draggable(h.ref!);
-      if (to && ref) dragEnd(ref, to);
+      const to = pulled(h, at);
+      if (to) dragEnd(h.ref!, to);
+      return;
+    }
+    if (h.kind === "window" && h.moved) {
+      takeWindow(h.from, at, e.shiftKey || e.ctrlKey);
       return;
     }
     if (h.moved || e.button !== 0 || h.kind === "pan") return;
@@ -201,7 +224,7 @@ export function Stage() {
     <div
       ref={holder}
       data-testid="board"
-      className="relative min-h-0 grow touch-none overflow-hidden"
+      className="absolute inset-0 touch-none overflow-hidden"
       style={{ cursor: tool ? "crosshair" : "default" }}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
@@ -225,12 +248,29 @@ export function Stage() {
         {!sketch && <DatumPlanes />}
         <RegionPicker />
         <SketchLayer />
+        <PulledWindow />
       </svg>
       <Caption />
       <ViewCross />
       <TypedFields />
       <ValueEditor />
     </div>
+  );
+}
+
+function PulledWindow() {
+  const pulled = useBoard((s) => s.window);
+  if (!pulled) return null;
+  const [a, b] = pulled;
+  return (
+    <rect
+      x={Math.min(a[0], b[0])}
+      y={Math.min(a[1], b[1])}
+      width={Math.abs(a[0] - b[0])}
+      height={Math.abs(a[1] - b[1])}
+      className="fill-red/5 stroke-red"
+      strokeDasharray="5 3"
+    />
   );
 }
 

@@ -25,9 +25,14 @@ const SWAP: Partial<Record<ViewName, ViewName>> = {
 
 export function ViewCross() {
   const projection = useBoard((s) => s.part!.document.projection);
+  const foot = useBoard((s) => s.foot);
   const first = projection === "first";
   return (
-    <div className="absolute bottom-3 left-4 select-none" onPointerDown={(e) => e.stopPropagation()}>
+    <div
+      className="absolute left-4 select-none"
+      style={{ bottom: foot + 10 }}
+      onPointerDown={(e) => e.stopPropagation()}
+    >
       <svg width={CELL * 4 + 4} height={CELL * 3 + 4} aria-label="Views">
         <g transform="translate(1 1)">
           {THIRD.map(([name, , c, r]) => {

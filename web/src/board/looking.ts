@@ -31,7 +31,7 @@ export function fit() {
   const flat = s.sketch ?? s.draft?.step.sketch;
   if (flat) points.push(...sketchCorners(s, flat));
   if (points.length) fitted = true;
-  setView(framed(s.view, points));
+  setView(framed(s.view, points, s.foot + 70));
 }
 
 function sketchCorners(s: State, id: string) {

@@ -92,6 +92,9 @@ export interface State {
   callout: string | null;
   choosingPlane: boolean;
   pointer: XY | null;
+  window: [XY, XY] | null; // being pulled open
+  foot: number; // height in pixels of the deck, which lies over the foot of the board
+  windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
 }
 
 export const initial: State = {
@@ -123,6 +126,9 @@ export const initial: State = {
   callout: null,
   choosingPlane: false,
   pointer: null,
+  window: null,
+  foot: 90,
+  windowTouches: false,
 };
 
 export const useBoard = create<State>(() => initial);

@@ -105,7 +105,7 @@ export function toScreen(v: ViewState, p: XYZ | Vector3): XY {
 }
 
 /** Fit points of space into the middle of the board. */
-export function fitted(v: ViewState, points: Vector3[], margin = 70): ViewState {
+export function fitted(v: ViewState, points: Vector3[], foot = 90, margin = 60): ViewState {
   if (!points.length) return { ...v, centre: new Vector3(), scale: 4 };
   const { right, up, back } = axes(v);
   const span = (a: Vector3) => {
@@ -120,10 +120,10 @@ export function fitted(v: ViewState, points: Vector3[], margin = 70): ViewState 
   const free = (size: number, m: number) => Math.max(size - 2 * m, 80);
   const scale = Math.min(
     free(v.width, margin) / Math.max(r[1] - r[0], 1e-3),
-    free(v.height - 90, margin) / Math.max(u[1] - u[0], 1e-3),
+    free(v.height - foot, margin) / Math.max(u[1] - u[0], 1e-3),
     200,
   );
-  return { ...v, scale, centre: centre.addScaledVector(up, -45 / scale) };
+  return { ...v, scale, centre: centre.addScaledVector(up, -foot / 2 / scale) };
 }
 
 /** The affine that takes sketch coordinates to pixels: [a b c d e f] as SVG's matrix() wants it. */

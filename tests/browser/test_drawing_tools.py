@@ -1,0 +1,148 @@
+"""The tools and constraints of the deck, one after the other, with a real pointer."""
+
+import math
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Desk
+
+
+def begin(desk: Desk, name: str) -> None:
+    desk.new_part(name)
+    desk.sketch_on("Top")
+
+
+def shape(desk: Desk, *entities: dict[str, Any]) -> None:
+    """Put entities into the open sketch over the API, so that a test begins where its subject does."""
+    ident = desk.page.url.rsplit("/", 1)[1]
+    now = desk.page.request.get(f"/api/parts/{ident}").json()
+    token = next(c["value"] for c in desk.page.context.cookies() if c["name"] == "csrftoken")  # type: ignore[typeddict-item]
+    answer = desk.page.request.post(
+        f"/api/parts/{ident}/commands",
+        data={"version": now["version"], "command": {"do": "sketch_add", "step": "s1", "entities": list(entities)}},
+        headers={"X-CSRFToken": token},
+    )
+    assert answer.ok, answer.text()
+    desk.page.reload()
+    desk.route.get_by_text("Sketch on Top plane").click()
+    desk.page.get_by_role("button", name="Open the sketch").click()
+    expect(desk.page.get_by_text("on the top plane")).to_be_visible()
+
+
+def line(ident: str, *ends: tuple[float, float]) -> dict[str, Any]:
+    return {"kind": "line", "id": ident, "p": ends[0], "q": ends[1]}
+
+
+def circle(ident: str, c: tuple[float, float], r: float) -> dict[str, Any]:
+    return {"kind": "circle", "id": ident, "c": c, "r": r}
+
+
+def constrain(desk: Desk, name: str, *picks: tuple[float, float]) -> None:
+    for i, pick in enumerate(picks):
+        desk.press(*pick, more=i > 0)
+    desk.deck.get_by_role("button", name=name).first.click()
+    desk.saved()
+
+
+def test_a_rectangle_about_its_centre(desk: Desk) -> None:
+    begin(desk, "Centred")
+    desk.keys("d", "q")
+    desk.press(0, 0)
+    desk.move(11, 7)
+    desk.typed("24", "16")
+    xs = sorted(x for e in desk.entities().values() if not e.get("construction") for x in (e["p"][0], e["q"][0]))
+    assert xs[0] == pytest.approx(-12)
+    assert xs[-1] == pytest.approx(12)
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+
+
+def test_an_arc_about_a_centre_and_a_point(desk: Desk) -> None:
+    begin(desk, "Arced")
+    desk.keys("d", "a")
+    desk.press(0, 0)
+    desk.move(14, 0)
+    desk.typed("15")
+    desk.press(0, 15)
+    desk.saved()
+    desk.keys("Escape")
+    made = next(e for e in desk.entities().values() if e["kind"] == "arc")
+    assert made["r"] == pytest.approx(15)
+    assert math.dist(made["c"], (0, 0)) < 1e-9
+    desk.keys("d", "p")
+    desk.press(7, 4)
+    desk.saved()
+    desk.keys("Escape")
+    assert [e["kind"] for e in desk.entities().values()].count("point") == 1
+
+
+def test_constraints_from_the_selection(desk: Desk) -> None:
+    begin(desk, "Tied")
+    shape(
+        desk,
+        line("l1", (-20, 5), (20, 3)),
+        line("l2", (-18, 12), (-19, 22)),
+        line("l3", (8, 10), (20, 14)),
+        circle("c1", (10, -14), 5),
+        circle("c2", (-8, -13), 3),
+    )
+    constrain(desk, "Horizontal", (5, 3.75))
+    constrain(desk, "Perpendicular", (-18.5, 17), (5, desk.entities()["l1"]["p"][1]))
+    l2 = desk.entities()["l2"]
+    assert l2["p"][0] == pytest.approx(l2["q"][0], abs=1e-9)
+    constrain(desk, "Parallel", (14, 12), (5, desk.entities()["l1"]["p"][1]))
+    l3 = desk.entities()["l3"]
+    assert l3["p"][1] == pytest.approx(l3["q"][1], abs=1e-9)
+    constrain(desk, "Equal", (15, -14), (-5, -13))
+    made = desk.entities()
+    assert made["c1"]["r"] == pytest.approx(made["c2"]["r"])
+    c1 = made["c1"]
+    constrain(desk, "Tangent", (c1["c"][0] + c1["r"], c1["c"][1]), (0, made["l1"]["p"][1]))
+    made = desk.entities()
+    gap = abs(made["c1"]["c"][1] - made["l1"]["p"][1])
+    assert gap == pytest.approx(made["c1"]["r"], abs=1e-7)
+    c1, c2 = made["c1"], made["c2"]
+    for pick, more in (((c1["c"][0], c1["c"][1] - c1["r"]), False), ((c2["c"][0], c2["c"][1] - c2["r"]), True)):
+        desk.press(*pick, more=more)
+    desk.press(0, 25, more=True)  # the upright axis
+    desk.deck.get_by_role("button", name="Symmetric").click()
+    desk.saved()
+    made = desk.entities()
+    assert made["c1"]["c"][0] == pytest.approx(-made["c2"]["c"][0], abs=1e-7)
+    assert made["c1"]["c"][1] == pytest.approx(made["c2"]["c"][1], abs=1e-7)
+
+
+def test_a_window_takes_what_lies_inside_or_what_it_touches(desk: Desk) -> None:
+    begin(desk, "Windowed")
+    shape(desk, line("l1", (2, 2), (12, 2)), line("l2", (2, 6), (30, 6)), circle("c1", (8, 14), 3))
+    window = ((-1, -1), (16, 18))
+
+    def pull() -> None:
+        (ax, ay), (bx, by) = desk.place(*window[0]), desk.place(*window[1])
+        desk.page.mouse.move(ax, ay)
+        desk.page.mouse.down()
+        desk.page.mouse.move((ax + bx) / 2, (ay + by) / 2)
+        desk.page.mouse.move(bx, by)
+        desk.page.mouse.up()
+
+    pull()
+    expect(desk.deck.get_by_text("2 chosen")).to_be_visible()
+    desk.keys("Escape")
+    desk.deck.get_by_role("button", name="window: inside").click()
+    pull()
+    expect(desk.deck.get_by_text("3 chosen")).to_be_visible()
+    desk.keys("Delete")
+    desk.saved()
+    assert desk.entities() == {}
+
+
+def test_a_line_is_dragged_by_where_it_was_taken(desk: Desk) -> None:
+    begin(desk, "Dragged")
+    shape(desk, line("l1", (0, 10), (20, 10)), circle("c1", (5, -8), 4))
+    constrain(desk, "Horizontal", (10, 10))
+    desk.drag((14, 10), (14, 16))
+    made = desk.entities()["l1"]
+    assert made["p"][1] == pytest.approx(16, abs=0.3)
+    assert made["p"][1] == pytest.approx(made["q"][1], abs=1e-9)
+    assert made["p"][0] == pytest.approx(0, abs=0.6)  # the start did not jump to the pointer

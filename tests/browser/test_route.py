@@ -1,0 +1,92 @@
+"""The route sheet worked with: names, bodies, order, hold point; and the sheet's page tools."""
+
+from playwright.sync_api import expect
+
+from .conftest import Desk
+from .test_board import rectangle
+
+
+def block(desk: Desk, name: str, depth: str = "10") -> None:
+    rectangle(desk, name)
+    desk.keys("b", "e")
+    desk.page.get_by_label("Depth").fill(depth)
+    desk.page.get_by_label("Depth").press("Enter")
+    desk.saved()
+    expect(desk.route.get_by_text("Extrude sketch 10")).to_be_visible()
+
+
+def test_a_body_is_named_coloured_and_given_a_material(desk: Desk) -> None:
+    block(desk, "Named body")
+    desk.route.get_by_text("Extrude sketch 10").click()
+    desk.route.get_by_role("button", name="Name or colour the body").click()
+    desk.page.get_by_label("Name of the body").fill("Keel")
+    desk.page.get_by_label("Name of the body").press("Enter")
+    desk.saved()
+    expect(desk.route.get_by_text("“Keel”")).to_be_visible()
+    desk.page.get_by_label("Material of the body").select_option(index=1)
+    desk.saved()
+    expect(desk.gauge("Mass")).to_contain_text("g")
+    made = desk.document()["steps"][-1]
+    assert (made["kind"], made["title"]) == ("body", "Keel")
+    assert made["material"]
+
+
+def test_a_step_is_renamed_suppressed_and_taken_back(desk: Desk) -> None:
+    block(desk, "Renamed")
+    desk.route.get_by_text("Extrude sketch 10").click()
+    desk.route.get_by_role("button", name="Name", exact=True).click()
+    desk.page.get_by_label("Name of the step").fill("Base")
+    desk.keys("Enter")
+    expect(desk.route.get_by_text("Base:")).to_be_visible()
+    desk.route.get_by_role("button", name="Suppress").click()
+    desk.saved()
+    expect(desk.gauge("Mass")).not_to_contain_text("32")
+    assert desk.document()["steps"][1]["suppressed"] is True
+    desk.route.get_by_role("button", name="Take back in").click()
+    desk.saved()
+    assert desk.document()["steps"][1]["suppressed"] is False
+
+
+def test_a_step_cannot_be_dragged_before_what_it_is_built_on(desk: Desk) -> None:
+    block(desk, "Ordered")
+    rows = desk.route.get_by_role("listitem")
+    rows.nth(1).get_by_role("button").first.drag_to(rows.nth(0), target_position={"x": 60, "y": 2})
+    expect(desk.page.get_by_text("is built on")).to_be_visible()
+    assert [s["kind"] for s in desk.document()["steps"]] == ["sketch", "extrude"]
+
+
+def test_the_hold_point_follows_fast_keys(desk: Desk) -> None:
+    desk.copy("Pan hub", "Held hub")
+    count = len(desk.document()["steps"])
+    assert count >= 3
+    hold = desk.page.get_by_role("slider", name="Hold point")
+    hold.focus()
+    desk.keys("ArrowUp", "ArrowUp")
+    desk.saved()
+    desk.page.wait_for_timeout(300)
+    assert desk.document()["hold"] == desk.document()["steps"][count - 3]["id"]
+
+
+def test_a_page_is_turned_scaled_and_measured(desk: Desk) -> None:
+    desk.copy("Ballast bar", "Measured bar")
+    drawing = desk.page.get_by_role("img", name="Drawing", exact=True)
+    box = drawing.bounding_box()
+    assert box
+    desk.sheet.get_by_role("button", name="set scale").click()
+    drawing.click(position={"x": 40, "y": 50})
+    drawing.click(position={"x": 140, "y": 50})
+    desk.page.get_by_label("Known length").fill("2 in")
+    desk.keys("Enter")
+    desk.saved()
+    desk.sheet.get_by_role("button", name="measure").click()
+    drawing.click(position={"x": 40, "y": 50})
+    drawing.click(position={"x": 90, "y": 50})
+    expect(desk.sheet.get_by_text("25.40 mm apart")).to_be_visible()
+    desk.sheet.get_by_role("button", name="turn", exact=True).click()
+    desk.saved()
+    turned = drawing.bounding_box()
+    assert turned
+    assert turned["height"] > turned["width"] > 0
+    assert desk.document()["sheet"]["looks"]["0"]["turn"] == 90
+    # the same two places are as far apart as before, but now one below the other
+    expect(desk.sheet.get_by_text("0.00 mm across, 25.40 mm down")).to_be_visible()

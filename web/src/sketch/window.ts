@@ -1,0 +1,55 @@
+/** What a window pulled open over the sketch takes. */
+import type { Entity, XY } from "../api/types";
+import { type Affine, apply } from "../view/camera";
+
+const SAMPLES = 48;
+
+/** An entity on the screen as short straight pieces. */
+export function trail(e: Entity, m: Affine): XY[] {
+  if (e.kind === "point") return [apply(m, e.at as XY)];
+  if (e.kind === "line") return [apply(m, e.p as XY), apply(m, e.q as XY)];
+  const [cx, cy] = e.c;
+  const angle = (p: number[]) => Math.atan2(p[1] - cy, p[0] - cx);
+  const start = e.kind === "arc" ? angle(e.p) : 0;
+  const sweep =
+    e.kind === "arc" ? (angle(e.q) - start + 4 * Math.PI) % (2 * Math.PI) || 2 * Math.PI : 2 * Math.PI;
+  return [...Array(SAMPLES + 1).keys()].map((i) => {
+    const t = start + (sweep * i) / SAMPLES;
+    return apply(m, [cx + e.r * Math.cos(t), cy + e.r * Math.sin(t)]);
+  });
+}
+
+/** Ids of the entities inside the window with these corners, or touched by it when ``touching``. */
+export function inWindow(entities: Entity[], m: Affine, a: XY, b: XY, touching: boolean): string[] {
+  const lo: XY = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
+  const hi: XY = [Math.max(a[0], b[0]), Math.max(a[1], b[1])];
+  const holds = (p: XY) => p[0] >= lo[0] && p[0] <= hi[0] && p[1] >= lo[1] && p[1] <= hi[1];
+  return entities
+    .filter((e) => {
+      const places = trail(e, m);
+      if (!touching) return places.every(holds);
+      return places.some(holds) || places.some((p, i) => i > 0 && crosses(places[i - 1], p, lo, hi));
+    })
+    .map((e) => e.id);
+}
+
+/** Whether a straight piece passes through the box (Liang and Barsky's clipping). */
+function crosses(p: XY, q: XY, lo: XY, hi: XY): boolean {
+  let [from, to] = [0, 1];
+  for (const k of [0, 1]) {
+    const d = q[k] - p[k];
+    for (const [side, room] of [
+      [-d, p[k] - lo[k]],
+      [d, hi[k] - p[k]],
+    ]) {
+      if (side === 0) {
+        if (room < 0) return false;
+        continue;
+      }
+      const t = room / side;
+      if (side < 0) from = Math.max(from, t);
+      else to = Math.min(to, t);
+    }
+  }
+  return from <= to;
+}

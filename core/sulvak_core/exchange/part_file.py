@@ -50,6 +50,7 @@ def checked(document: Document) -> Document:
 
     A file written by hand may hold sketches that do not yet satisfy their own constraints: they are solved.
     """
+    from ..part.materials import known_material
     from ..sketch import edit
     from ..steps.route_effects import check_order, check_step
     from ..steps.shared import values_for
@@ -60,6 +61,7 @@ def checked(document: Document) -> Document:
         raise Refusal("Two steps in this part have the same id.")
     if document.hold is not None and document.hold not in ids:
         raise Refusal("The hold point of this part names a step that is not in it.")
+    known_material(document.material)
     check_order(document)
     values = values_for(document)
     steps: list[Any] = []
@@ -71,7 +73,7 @@ def checked(document: Document) -> Document:
                 every = list(sketch.idents())
                 if len(set(every)) != len(every):
                     raise Refusal("two things in the sketch have the same id.")
-                edit.check_entities(sketch.entities)
+                edit.check_entities(sketch.entities, rough=True)
                 edit.check_refs(sketch, [*sketch.constraints, *sketch.dimensions])
                 step = step.model_copy(update={"sketch": edit.resolve(sketch, values).sketch})
         except Refusal as error:

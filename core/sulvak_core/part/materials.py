@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .errors import Refusal
+
 
 @dataclass(frozen=True)
 class Material:
@@ -40,3 +42,9 @@ _BY_NAME = {m.name: m for m in LIBRARY}
 def material(name: str) -> Material | None:
     """The material of that name, None if it is not in the library."""
     return _BY_NAME.get(name)
+
+
+def known_material(name: str) -> None:
+    """Raises Refusal if a material is named that the library does not have; no name is no trouble."""
+    if name and material(name) is None:
+        raise Refusal(f"There is no material “{name}” in the library; choose one from the list.", material=name)

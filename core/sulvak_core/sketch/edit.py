@@ -74,14 +74,14 @@ def check_refs(sketch: Sketch, items: Iterable[Tie]) -> None:
             raise Refusal("The same thing is picked twice; pick two different ones.", refs=list(item.refs))
 
 
-def check_entities(entities: Iterable[AnyEntity]) -> None:
+def check_entities(entities: Iterable[AnyEntity], rough: bool = False) -> None:
+    """``rough``: drawn by hand in a file, so that an arc's ends may lie somewhat off it; solving puts them on it."""
     for e in entities:
         if isinstance(e, Line) and math.dist(e.p, e.q) < 1e-6:
             raise Refusal("This line has no length; its two ends must be apart.", ref=e.id)
         if isinstance(e, Arc):
-            if abs(math.dist(e.c, e.p) - e.r) > 1e-6 * max(1, e.r) or abs(math.dist(e.c, e.q) - e.r) > 1e-6 * max(
-                1, e.r
-            ):
+            slack = 0.5 * e.r if rough else 1e-6 * max(1, e.r)
+            if any(abs(math.dist(e.c, end) - e.r) > slack for end in (e.p, e.q)):
                 raise Refusal("The ends of this arc do not lie on it; draw it again.", ref=e.id)
             if math.dist(e.p, e.q) < 1e-9:
                 raise Refusal("This arc closes on itself; draw a circle instead.", ref=e.id)

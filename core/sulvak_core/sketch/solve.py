@@ -12,8 +12,9 @@ from typing import TypeVar
 
 import numpy as np
 
+from .bearings import bearings
 from .equations import ACCEPT, ClusterEquations, settle
-from .model import AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
+from .model import X_AXIS, AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
 from .system import Builder, System, geometry, with_branches
@@ -177,20 +178,7 @@ def _turned_lines(before: Sketch, after: Sketch) -> set[str]:
 
 def _told_axes(sketch: Sketch) -> dict[str, int]:
     """Lines that must be level (0) or upright (1), told so themselves or through parallel and perpendicular ones."""
-    axis = {"x": 0, "y": 1}
-    for c in sketch.constraints:
-        if c.kind in ("horizontal", "vertical") and len(c.refs) == 1:
-            axis.setdefault(c.refs[0], int(c.kind == "vertical"))
-    turns = {"parallel": 0, "perpendicular": 1}
-    pairs = [(c.refs, turns[c.kind]) for c in sketch.constraints if c.kind in turns]
-    while True:
-        known = len(axis)
-        for (one, two), turn in pairs:
-            for a, b in ((one, two), (two, one)):
-                if a in axis:
-                    axis.setdefault(b, axis[a] ^ turn)
-        if len(axis) == known:
-            return axis
+    return {ident: turn for ident, (lead, turn) in bearings(sketch).items() if lead == X_AXIS}
 
 
 def _turned_upright(sketch: Sketch) -> Sketch | None:

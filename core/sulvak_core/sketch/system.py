@@ -14,6 +14,7 @@ import numpy as np
 
 from ..part.errors import Refusal
 from . import rows as R
+from .bearings import bearings
 from .model import (
     ORIGIN,
     X_AXIS,
@@ -111,6 +112,10 @@ class Builder:
             if c.kind in ("coincident", "concentric") and len(pair) == 2 and all(r in self.point for r in pair):
                 parent[find(pair[0])] = find(pair[1])
         return {ref: find(ref) for ref in self.point}
+
+    @cached_property
+    def _bearings(self) -> dict[str, tuple[str, int]]:
+        return bearings(self.sketch)
 
     @cached_property
     def _on(self) -> dict[str, set[str]]:
@@ -389,7 +394,7 @@ class Builder:
         if len(lines) == 2:
             base, other = (lines[1], lines[0]) if lines[1] in (X_AXIS, Y_AXIS) else (lines[0], lines[1])
             turned = abs(math.sin(self.angle(base, other)))
-            if turned > 1e-4:
+            if turned > 1e-4 and self._bearings[base] != self._bearings[other]:
                 raise Refusal("These lines are not parallel; make them parallel first, or give the angle.", refs=d.refs)
             return [self.lines[other][0]], [base]
         raise self._refuse(d, "a line, two points, a point and a line, or two parallel lines")

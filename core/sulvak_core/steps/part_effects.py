@@ -8,7 +8,7 @@ from typing import Any
 from ..part.document import NamedValue
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import check_name, evaluate, names_in, rename_in
-from ..part.materials import material
+from ..part.materials import known_material
 from . import commands as c
 from .extrude_step import ExtrudeStep
 from .registry import AnyStep, Document, expressions, names
@@ -18,8 +18,7 @@ from .sketch_step import SketchStep
 
 def _set_part(document: Document, command: c.SetPart) -> Outcome:
     changes = command.changes.model_dump(exclude_unset=True)
-    if changes.get("material") and material(changes["material"]) is None:
-        raise Refusal(f"There is no material “{changes['material']}” in the library; choose one from the list.")
+    known_material(changes.get("material") or "")
     for key in ("name", "number", "unit"):
         if key in changes and changes[key] is None:
             raise Refusal(f"A part needs a {key}.")

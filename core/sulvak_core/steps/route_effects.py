@@ -8,7 +8,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..part.errors import Refusal
+from ..part.materials import known_material
 from . import commands as c
+from .body_step import BodyStep
 from .extrude_step import ExtrudeStep
 from .registry import AnyStep, Document, expressions, names, needs
 from .shared import Outcome, altered, sketch_step, step_of, title, with_step
@@ -52,6 +54,9 @@ def _add_step(document: Document, command: c.AddStep) -> Outcome:
 
 
 def check_step(document: Document, step: AnyStep) -> None:
+    """Raises Refusal if what a step names or says cannot be."""
+    if isinstance(step, BodyStep):
+        known_material(step.material)
     if isinstance(step, ExtrudeStep):
         sketch_step(document, step.sketch)
         known = names(document)

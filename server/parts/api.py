@@ -7,7 +7,7 @@ from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Field, Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
@@ -21,7 +21,7 @@ from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import motions, sketch_view
 from workspaces.access import part_for
 
-from .log import carry_out, described, stacks, step_back, step_forward
+from .log import carry_out, described, name_version, restore, stacks, step_back, step_forward
 from .models import PartRecord
 
 router = Router()
@@ -267,12 +267,42 @@ class HistoryOut(Schema):
     what: str
     who: str
     at: str
+    name: str = ""
 
 
 @router.get("/parts/{part_id}/history", response=list[HistoryOut])
-def history(request: HttpRequest, part_id: UUID) -> list[dict[str, Any]]:
+def history(request: HttpRequest, part_id: UUID, named: bool = False) -> list[dict[str, Any]]:
+    """The last 200 changes, the newest first; ``named`` gives all versions with a name instead."""
     part, _ = part_for(request.user, part_id)
-    return [described(e) for e in part.log.select_related("user").order_by("-version")[:200]]
+    names = dict(part.names.values_list("version", "name"))
+    entries = part.log.select_related("user").order_by("-version")
+    entries = entries.filter(version__in=names) if named else entries[:200]
+    return [{**described(e), "name": names.get(e.version, "")} for e in entries]
+
+
+class VersionIn(Schema):
+    version: int
+    name: str = Field("", max_length=80)
+
+
+@router.post("/parts/{part_id}/versions", response=list[HistoryOut])
+def name_a_version(request: HttpRequest, part_id: UUID, data: VersionIn) -> list[dict[str, Any]]:
+    """Name a version, so that it is found again."""
+    part, _ = part_for(request.user, part_id, "editor")
+    name_version(part, data.version, data.name, request.user)
+    return history(request, part_id)
+
+
+class RestoreIn(Schema):
+    version: int
+    to: int
+
+
+@router.post("/parts/{part_id}/restore", response=PartOut)
+def go_back(request: HttpRequest, part_id: UUID, data: RestoreIn) -> dict[str, Any]:
+    """Make the part as it was after version ``to``; ``version`` is the one the client saw."""
+    _, role = part_for(request.user, part_id, "editor")
+    return part_view(restore(part_id, data.version, data.to, request.user), role)
 
 
 @router.get("/parts/{part_id}/sketches/{step}/motions", response=list[MotionOut])

@@ -13,7 +13,7 @@ from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import load, to_json
 from sulvak_core.steps.shared import Outcome
 
-from .models import LogEntry, PartRecord
+from .models import LogEntry, PartRecord, VersionName
 
 
 class Stale(Exception):
@@ -60,7 +60,9 @@ _WORDS = {
     "set_sheet": "changed the sheet",
     "set_callout": "changed a callout",
     "delete_callout": "deleted a callout",
+    "set_page": "changed a page of the sheet",
     "link_callout": "linked a callout",
+    "restore": "went back to an earlier version",
 }
 
 
@@ -94,6 +96,39 @@ def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecor
         if after != part.document:
             _store(part, after, user, kind="command", command=command.model_dump(mode="json", exclude_unset=True))
     return part, outcome
+
+
+def document_at(part: PartRecord, version: int) -> dict[str, Any]:
+    """The document as it was after ``version``; 0 is the empty part it began as. Raises Refusal."""
+    if not 0 <= version <= part.version:
+        raise Refusal("This part has no such version.")
+    document: dict[str, Any] = part.document
+    for entry in part.log.filter(version__gt=version).order_by("-version"):
+        document = jsonpatch.apply_patch(document, entry.backward)
+    return document
+
+
+def restore(part_id: UUID, seen: int, version: int, user: Any) -> PartRecord:
+    """Make the part as it was after ``version``. A change like any other: it can be undone, and nothing is lost."""
+    with transaction.atomic():
+        part = _locked(part_id, seen)
+        after = document_at(part, version)
+        after["used"] = max(after["used"], part.document["used"])  # no step number is given twice
+        load(after)
+        if after != part.document:
+            _store(part, after, user, kind="command", command={"do": "restore", "to": version})
+    return part
+
+
+def name_version(part: PartRecord, version: int, name: str, user: Any) -> None:
+    """Give a version a name, or take it away with an empty one. Raises Refusal."""
+    if not 0 <= version <= part.version:
+        raise Refusal("This part has no such version.")
+    name = name.strip()
+    if not name:
+        VersionName.objects.filter(part=part, version=version).delete()
+    else:
+        VersionName.objects.update_or_create(part=part, version=version, defaults={"name": name[:80], "user": user})
 
 
 def stacks(part: PartRecord) -> tuple[list[int], list[int]]:

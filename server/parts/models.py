@@ -43,6 +43,19 @@ class LogEntry(models.Model):
         constraints = [models.UniqueConstraint(fields=["part", "version"], name="one_entry_a_version")]
 
 
+class VersionName(models.Model):
+    """A version somebody gave a name, to find it again."""
+
+    part = models.ForeignKey(PartRecord, on_delete=models.CASCADE, related_name="names")
+    version = models.PositiveIntegerField()
+    name = models.CharField(max_length=80)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["part", "version"], name="one_name_a_version")]
+
+
 class StoredFile(models.Model):
     """An uploaded file, by its content, within a workspace."""
 

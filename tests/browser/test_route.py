@@ -90,3 +90,25 @@ def test_a_page_is_turned_scaled_and_measured(desk: Desk) -> None:
     assert desk.document()["sheet"]["looks"]["0"]["turn"] == 90
     # the same two places are as far apart as before, but now one below the other
     expect(desk.sheet.get_by_text("0.00 mm across, 25.40 mm down")).to_be_visible()
+
+
+def test_a_version_is_named_and_gone_back_to(desk: Desk) -> None:
+    block(desk, "Versioned")
+    page = desk.page
+    page.get_by_role("button", name="saved").click()
+    versions = page.get_by_role("list", name="Versions")
+    versions.get_by_role("button", name="name", exact=True).first.click()
+    page.get_by_label("Name of version").fill("ten thick")
+    desk.keys("Enter")
+    expect(versions.get_by_text("ten thick")).to_be_visible()
+    desk.keys("Escape")
+    desk.route.get_by_text("Extrude sketch 10").click()
+    desk.route.get_by_role("button", name="Change").click()
+    page.get_by_label("Depth").fill("25")
+    page.get_by_label("Depth").press("Enter")
+    expect(desk.route.get_by_text("by 25 mm")).to_be_visible()
+    page.get_by_role("button", name="saved").click()
+    page.get_by_label("only those with a name").check()
+    versions.get_by_role("button", name="Go back to version").click()
+    expect(desk.route.get_by_text("by 10 mm")).to_be_visible()
+    expect(page.get_by_text("Undo takes that back.")).to_be_visible()

@@ -1,8 +1,11 @@
 """The API with real PostgreSQL and real kernel workers: commands, undo, versions, builds, files."""
 
 import json
+import subprocess
 
+import psycopg
 import pytest
+from tools.places import ROOT
 
 from sulvak_core.solid.files import step_volumes
 from tests.conftest import Client, Part, Service
@@ -172,3 +175,89 @@ def test_free_motions_are_told(wren: Client) -> None:
     assert status == 200
     assert len(motions) == part.now["sketches"]["s3"]["freedom"] > 0
     assert any("grow" in m["said"] for m in motions)
+
+
+def test_versions_are_named_found_and_gone_back_to(wren: Client) -> None:
+    part = wren.new_part("Versions")
+    part.block()
+    good = part.now["version"]
+    status, history = wren.post(f"{part.path}/versions", {"version": good, "name": "for review"})
+    assert status == 200
+    assert history[0]["name"] == "for review"
+    before = part.now["document"]
+    part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "99"}})
+    part.do(do="add_step", step={"kind": "sketch", "id": "s3", "on": {"kind": "datum", "plane": "front"}})
+    status, after = wren.post(f"{part.path}/restore", {"version": part.now["version"], "to": good})
+    assert status == 200
+    assert after["document"]["steps"] == before["steps"]
+    assert after["document"]["used"] == 3  # step 3 was there once; its number is not given again
+    part.now = after
+    assert part.built()["mass"]["volume"] == pytest.approx(12000)
+    # going back is a change like any other
+    assert part.travel("undo") == 200
+    assert [s["id"] for s in part.now["document"]["steps"]] == ["s1", "s2", "s3"]
+    named = wren.get(f"{part.path}/history?named=true")[1]
+    assert [(e["version"], e["name"]) for e in named] == [(good, "for review")]
+    wren.post(f"{part.path}/versions", {"version": good, "name": " "})
+    assert wren.get(f"{part.path}/history?named=true")[1] == []
+    for path, data in (("versions", {"version": 999, "name": "x"}), ("restore", {"version": 0, "to": 0})):
+        assert wren.post(f"{part.path}/{path}", data)[0] in (409, 422)
+
+
+def test_every_version_can_be_had_again(wren: Client) -> None:
+    """Commands, undo and redo in any order: each version's document comes back exactly."""
+    part = wren.new_part("Replayed")
+    part.block()
+    seen = {part.now["version"]: part.now["document"]}
+    for n in range(4):
+        part.do(do="set_part", changes={"description": f"text {n}"})
+        seen[part.now["version"]] = part.now["document"]
+        if n % 2:
+            part.travel("undo")
+            seen[part.now["version"]] = part.now["document"]
+    part.travel("redo")
+    seen[part.now["version"]] = part.now["document"]
+    for version, document in seen.items():
+        status, now = wren.post(f"{part.path}/restore", {"version": part.now["version"], "to": version})
+        assert status == 200
+        part.now = now
+        assert now["document"] == document
+
+
+def test_own_properties_travel_into_step(wren: Client) -> None:
+    part = wren.new_part("Told", material="Brass CW614N", number="FKS-Ø9")
+    part.block()
+    part.do(do="set_part", changes={"properties": {"finish": "brushed, as 'sample 2'"}})
+    status, data, _ = wren.raw("GET", f"{part.path}/export/step")
+    assert status == 200
+    head = data.decode("ascii").split("DATA;")[0].replace("\n", "")
+    for words in ("part number: FKS-\\X2\\00D8\\X0\\9", "material: Brass CW614N", "finish: brushed, as ''sample 2''"):
+        assert words in head
+
+
+def test_old_results_are_forgotten_and_the_shown_ones_kept(wren: Client, service: Service) -> None:
+    part = wren.new_part("Kept")
+    part.block()
+    mesh = part.built()["bodies"][0]["key"]
+    with psycopg.connect(service.database, autocommit=True) as c:
+        for key, kind in (("old-preview", "preview"), ("old-mesh", "mesh"), ("old-solids", "solids")):
+            c.execute(
+                "INSERT INTO kernel_artifact (key, kind, data, made) VALUES (%s, %s, '', now() - interval '30 days')",
+                [key, kind],
+            )
+        c.execute("UPDATE kernel_artifact SET made = now() - interval '30 days' WHERE key = %s", [mesh])
+        code = "from kernel.keeping import forget_old; print(forget_old())"
+        subprocess.run(["python", "server/manage.py", "shell", "-c", code], cwd=ROOT, env=service._env(), check=True)
+        left = {row[0] for row in c.execute("SELECT key FROM kernel_artifact").fetchall()}
+    assert mesh in left
+    assert not {"old-preview", "old-mesh", "old-solids"} & left
+
+
+def test_a_build_by_an_older_kernel_is_made_again(wren: Client, service: Service) -> None:
+    part = wren.new_part("Older")
+    part.block()
+    part.built()
+    with psycopg.connect(service.database, autocommit=True) as c:
+        c.execute("UPDATE kernel_buildrecord SET kernel = 'before' WHERE part_id = %s", [part.id])
+    assert wren.get(f"{part.path}/build")[1]["ready"] is False
+    assert part.built()["mass"]["volume"] == pytest.approx(12000)

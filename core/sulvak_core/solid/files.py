@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -29,8 +30,29 @@ class NamedShape:
     colour: str
 
 
-def step_bytes(items: list[NamedShape], title: str) -> bytes:
-    """A STEP AP214 file of the solids, each with its name and colour, lengths in mm."""
+TITLE, DESCRIPTION = "SULVAK-TITLE", "SULVAK-DESCRIPTION"  # stand in until the file is text
+
+
+def part21(text: str) -> str:
+    """A string in quotes as ISO 10303-21 writes it: apostrophes and backslashes doubled, what is not ASCII escaped."""
+    out = []
+    for ch in text:
+        if ch in "'\\":
+            out.append(ch * 2)
+        elif " " <= ch <= "~":
+            out.append(ch)
+        elif ch <= "\uffff":
+            out.append(f"\\X2\\{ord(ch):04X}\\X0\\")
+        else:
+            out.append(f"\\X4\\{ord(ch):08X}\\X0\\")
+    return f"'{''.join(out)}'"
+
+
+def step_bytes(items: list[NamedShape], title: str, description: Sequence[str] = ()) -> bytes:
+    """A STEP AP214 file of the solids, each with its name and colour, lengths in mm.
+
+    ``title`` becomes the file's name, ``description`` the lines of its description.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("sulvak"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
@@ -41,7 +63,7 @@ def step_bytes(items: list[NamedShape], title: str) -> bytes:
         colours.SetColor(label, Quantity_Color(r, g, b, Quantity_TOC_sRGB), XCAFDoc_ColorGen)
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     Interface_Static.SetCVal_s("write.step.unit", "MM")
-    Interface_Static.SetCVal_s("write.step.product.name", title)
+    Interface_Static.SetCVal_s("write.step.product.name", TITLE)
     _quiet()
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
@@ -49,7 +71,8 @@ def step_bytes(items: list[NamedShape], title: str) -> bytes:
     if not writer.Transfer(document, STEPControl_AsIs, None, Message_ProgressRange()):
         raise KernelError("The part could not be written as STEP.", "transfer failed")
     header = APIHeaderSection_MakeHeader(writer.ChangeWriter().Model())
-    header.SetName(TCollection_HAsciiString(title))
+    header.SetName(TCollection_HAsciiString(TITLE))
+    header.SetDescriptionValue(1, TCollection_HAsciiString(DESCRIPTION))
     header.SetAuthorValue(1, TCollection_HAsciiString(""))
     header.SetOrganizationValue(1, TCollection_HAsciiString(""))
     header.SetOriginatingSystem(TCollection_HAsciiString("Sulvak"))
@@ -58,7 +81,10 @@ def step_bytes(items: list[NamedShape], title: str) -> bytes:
         writer.Write(str(path))
         if not path.exists():
             raise KernelError("The part could not be written as STEP.", "no file")
-        return path.read_bytes()
+        text = path.read_text("latin-1")
+    text = text.replace(f"'{TITLE}'", part21(title), 1)
+    text = text.replace(f"'{DESCRIPTION}'", ",".join(part21(d) for d in description) or "''", 1)
+    return text.encode("latin-1")
 
 
 def _quiet() -> None:

@@ -213,7 +213,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** History */
+        /**
+         * History
+         * @description The last 200 changes, the newest first; ``named`` gives all versions with a name instead.
+         */
         get: operations["parts_api_history"];
         put?: never;
         post?: never;
@@ -274,6 +277,26 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["parts_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Make the part as it was after version ``to``; ``version`` is the one the client saw.
+         */
+        post: operations["parts_api_go_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -348,6 +371,26 @@ export interface paths {
         put?: never;
         /** Undo */
         post: operations["parts_api_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name A Version
+         * @description Name a version, so that it is found again.
+         */
+        post: operations["parts_api_name_a_version"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1013,6 +1056,11 @@ export interface components {
             at: string;
             /** Kind */
             kind: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Version */
             version: number;
             /** What */
@@ -1357,6 +1405,13 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** RestoreIn */
+        RestoreIn: {
+            /** To */
+            to: number;
+            /** Version */
+            version: number;
         };
         /** SeenIn */
         SeenIn: {
@@ -1710,6 +1765,16 @@ export interface components {
             /** Upper */
             upper: number;
         };
+        /** VersionIn */
+        VersionIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Version */
+            version: number;
+        };
         /** WorkspaceOut */
         WorkspaceOut: {
             /** Id */
@@ -1989,7 +2054,9 @@ export interface operations {
     };
     parts_api_history: {
         parameters: {
-            query?: never;
+            query?: {
+                named?: boolean;
+            };
             header?: never;
             path: {
                 part_id: string;
@@ -2062,6 +2129,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SeenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_api_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
             };
         };
         responses: {
@@ -2176,6 +2269,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_api_name_a_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"][];
                 };
             };
         };

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { grams } from "../ui/ui";
 import { travel } from "./change";
+import { History } from "./History";
 import { OutMenu } from "./OutMenu";
 import { PartData } from "./PartData";
 import { steps, useBoard } from "./store";
@@ -14,6 +15,7 @@ export function Header() {
   const people = useBoard((s) => s.people);
   const preview = useBoard((s) => s.preview);
   const [data, setData] = useState(false);
+  const [history, setHistory] = useState(false);
   const d = part.document;
   const sketches = Object.entries(part.sketches);
   const freedom = sketches.reduce((n, [, k]) => n + k.freedom, 0);
@@ -86,7 +88,13 @@ export function Header() {
           ↷
         </button>
       </div>
-      <span className="w-[92px] font-cond text-[12.5px] text-pencil" aria-live="polite">
+      <button
+        type="button"
+        title="Versions: name one, or go back to one"
+        className="w-[92px] text-left font-cond text-[12.5px] text-pencil hover:underline"
+        aria-live="polite"
+        onClick={() => setHistory(true)}
+      >
         {!connected ? (
           <span className="text-red">connecting …</span>
         ) : saving ? (
@@ -96,8 +104,9 @@ export function Header() {
         ) : (
           `saved${people.length > 1 ? ` · ${people.length} here` : ""}`
         )}
-      </span>
+      </button>
       <OutMenu />
+      <History open={history} onOpenChange={setHistory} />
       <PartData open={data} onOpenChange={setData} />
     </header>
   );

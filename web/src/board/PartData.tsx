@@ -22,6 +22,9 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
     material: d.material,
     target: d.target_mass ? String(d.target_mass.grams) : "",
     tolerance: d.target_mass ? String(d.target_mass.tolerance) : "",
+    own: Object.entries(d.properties ?? {})
+      .map(([key, value]) => `${key}: ${value}`)
+      .join("\n"),
   });
   const [f, setF] = useState(current);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the fields start anew whenever the form opens
@@ -32,11 +35,20 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
   const number = (text: string) => Number(text.replace(",", "."));
   async function store(event: FormEvent) {
     event.preventDefault();
-    const { target, tolerance, ...changes } = f;
+    const { target, tolerance, own, ...changes } = f;
     const done = await run({
       do: "set_part",
       changes: {
         ...changes,
+        properties: Object.fromEntries(
+          own
+            .split("\n")
+            .filter((line) => line.trim())
+            .map((line) => {
+              const [key, ...value] = line.split(":");
+              return [key.trim(), value.join(":").trim()];
+            }),
+        ),
         target_mass: target.trim() ? { grams: number(target), tolerance: number(tolerance || "0") } : null,
       },
     });
@@ -116,6 +128,13 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
               />
             </Labelled>
           </div>
+          <Labelled label="Own properties, one a line (finish: anodised)">
+            <textarea
+              className="field h-[52px] py-1 font-mono text-[12.5px]"
+              value={f.own}
+              onChange={(e) => set({ own: e.target.value })}
+            />
+          </Labelled>
         </fieldset>
         {bad && <p className="mb-2 text-red">A target mass is a number of grams above zero.</p>}
         {open && message?.tone === "red" && <p className="mb-2 text-red">{message.text}</p>}

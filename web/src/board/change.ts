@@ -7,7 +7,8 @@ import { board, hush, type Loose, type Offer, tell, useBoard } from "./store";
 
 let queue: Promise<unknown> = Promise.resolve();
 
-function inTurn<T>(work: () => Promise<T>): Promise<T> {
+/** Work that changes the part, one after the other. */
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const next = queue.then(work, work);
   queue = next.catch(() => undefined);
   return next;

@@ -31,8 +31,8 @@ measured stands in `bench/`.
 |---|---|---|---|
 {table}
 
-Rows of the plan that are not measured yet: preview on screen after a value changes, 400-instance
-pattern cut, board open to first picture, 20 designers at 20 parts.
+Rows of the plan that are not measured yet: preview on screen after a value changes, board open to first
+picture, 20 designers at 20 parts. The 400-hole row is one sketch of 400 circles: patterns are not there yet.
 """
     (ROOT / "docs" / "benchmarks.md").write_text(text)
 

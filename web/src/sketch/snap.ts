@@ -40,6 +40,8 @@ export function snap(screen: XY, o: Options): Snap | null {
       : near;
   }
   const direction = o.from ? directionOf(raw, o.from, o) : null;
+  const meeting = direction ? null : nearMeeting(screen, raw, o);
+  if (meeting) return meeting;
   const guided = direction ? direction.at : raw;
   const curve = nearCurve(apply(o.m, guided), o, direction ? { from: o.from!, to: guided } : null);
   if (curve) {
@@ -127,6 +129,71 @@ function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Sn
   offer("x", ray ? (crossing(ray, [-1, 0], [1, 0], true) ?? [here[0], 0]) : [here[0], 0]);
   offer("y", ray ? (crossing(ray, [0, -1], [0, 1], true) ?? [0, here[1]]) : [0, here[1]]);
   return best;
+}
+
+interface Trace {
+  ref: string;
+  /** Signed distance from the curve carried on beyond its ends, and its gradient. */
+  off: (p: XY) => [number, XY];
+  nearest: (p: XY) => XY;
+}
+
+function traces(o: Options): Trace[] {
+  const straight = (ref: string, p: XY, q: XY, nearest: (at: XY) => XY): Trace => {
+    const n: XY = [-unit(sub(q, p))[1], unit(sub(q, p))[0]];
+    return { ref, off: (at) => [n[0] * (at[0] - p[0]) + n[1] * (at[1] - p[1]), n], nearest };
+  };
+  const found = [
+    straight("x", [0, 0], [1, 0], (at) => [at[0], 0]),
+    straight("y", [0, 0], [0, 1], (at) => [0, at[1]]),
+  ];
+  for (const e of o.entities) {
+    if (e.kind === "point" || o.without?.includes(e.id)) continue;
+    const nearest = (at: XY) => onCurve(e, at);
+    if (e.kind === "line") found.push(straight(e.id, e.p as XY, e.q as XY, nearest));
+    else
+      found.push({
+        ref: e.id,
+        off: (at) => {
+          const d = sub(at, e.c as XY);
+          return [Math.hypot(d[0], d[1]) - e.r, unit(d)];
+        },
+        nearest,
+      });
+  }
+  return found;
+}
+
+/** Where two curves near the pointer meet: both are tied at once. */
+function nearMeeting(screen: XY, here: XY, o: Options): Snap | null {
+  const close = traces(o).filter((t) => dist(apply(o.m, t.nearest(here)), screen) < POINT);
+  for (let i = 0; i < close.length; i++)
+    for (let j = i + 1; j < close.length; j++) {
+      const at = meeting(close[i], close[j], here);
+      if (!at || dist(apply(o.m, at), screen) > POINT) continue;
+      const refs = [close[i].ref, close[j].ref];
+      return {
+        at,
+        ties: refs.map((ref) => ({ of: "point", kind: "coincident", ref })),
+        words: `where ${said(refs[0])} and ${said(refs[1])} meet`,
+      };
+    }
+  return null;
+}
+
+/** Newton's iteration from ``at``; null when the curves do not cross there. */
+function meeting(a: Trace, b: Trace, at: XY): XY | null {
+  let p = at;
+  for (let i = 0; i < 12; i++) {
+    const [[f, u], [g, v]] = [a.off(p), b.off(p)];
+    const det = u[0] * v[1] - u[1] * v[0];
+    if (Math.abs(det) < 0.05) return null; // they touch or run side by side: nothing to be caught
+    p = [p[0] - (f * v[1] - g * u[1]) / det, p[1] - (g * u[0] - f * v[0]) / det];
+  }
+  const there = Math.abs(a.off(p)[0]) + Math.abs(b.off(p)[0]);
+  if (!(there < 1e-9 * (1 + Math.hypot(p[0], p[1])))) return null;
+  const within = (t: Trace) => dist(t.nearest(p), p) < 1e-6 * (1 + Math.hypot(p[0], p[1]));
+  return within(a) && within(b) ? p : null;
 }
 
 /** Where the line being drawn crosses another. */

@@ -97,7 +97,7 @@ class Builder:
                     self.on_circle(self.point[f"{entity.id}.{end}"], entity.id, INTERNAL + entity.id)
 
     @cached_property
-    def _same_place(self) -> dict[str, str]:
+    def same_place(self) -> dict[str, str]:
         """Every point's representative among the points tied to the same place."""
         parent = {ref: ref for ref in self.point}
 
@@ -120,15 +120,15 @@ class Builder:
     @cached_property
     def _on(self) -> dict[str, set[str]]:
         """Places known to lie on each line, circle or arc: its ends and points tied to it."""
-        on: dict[str, set[str]] = {X_AXIS: {self._same_place[ORIGIN]}, Y_AXIS: {self._same_place[ORIGIN]}}
+        on: dict[str, set[str]] = {X_AXIS: {self.same_place[ORIGIN]}, Y_AXIS: {self.same_place[ORIGIN]}}
         for entity in self.sketch.entities:
             ends = [r for r in points_of(entity) if r.endswith((".p", ".q"))]
-            on[entity.id] = {self._same_place[r] for r in ends}
+            on[entity.id] = {self.same_place[r] for r in ends}
         for c in self.sketch.constraints:
             if c.kind == "coincident" and len(c.refs) == 2:
                 for a, b in (c.refs, c.refs[::-1]):
                     if a in self.point and b in on:
-                        on[b].add(self._same_place[a])
+                        on[b].add(self.same_place[a])
         return on
 
     # -- rows --------------------------------------------------------------------------------
@@ -173,6 +173,10 @@ class Builder:
         (cx, cy), (dx, dy) = (self._at(e) for e in self.lines[two])
         u, v = (bx - ax, by - ay), (dx - cx, dy - cy)
         return math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
+
+    def measure_off(self, one: str, other: str) -> float:
+        """How far, in mm, the start of ``one`` lies from the line ``other``."""
+        return abs(self.side(self.lines[one][0], other)) * self.size
 
     def gap(self, a: Pair, b: Pair) -> float:
         (ax, ay), (bx, by) = self._at(a), self._at(b)

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..part.errors import Refusal
+from ..sheet.notation import parse
 from ..sketch import words
 from ..sketch.freedom import freedom
 from ..sketch.profiles import Piece, Region, profile
+from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
 from .registry import Document
 from .shared import values_for
@@ -44,6 +47,60 @@ def motions(document: Document, step: SketchStep) -> list[dict[str, Any]]:
         {"said": words.motion(sketch, m), "entities": m.entities, "points": m.points, "radii": m.radii}
         for m in found.motions
     ]
+
+
+MOST = 250  # entities up to which suggestions are worked out while somebody waits
+
+
+def suggestions(document: Document, step: SketchStep, tolerance: float | None = None) -> dict[str, Any]:
+    """What would finish a sketch, in the order to take it; sizes that the sheet gives take its value.
+
+    ``tolerance`` in mm: how far geometry may move, and how near counts as meant.
+    """
+    sketch = step.sketch
+    if len(sketch.entities) > MOST:
+        raise Refusal(f"This sketch has more than {MOST} lines and circles; tie down its parts first.", step=step.id)
+    asked = [(b, parse(b.text, document.unit)) for b in document.callouts]
+    given = [(b, r.kind, r.nominal) for b, r in asked if r.nominal is not None]
+
+    def wanted(kind: str, now: float, near: float) -> float | None:
+        fits = [v for _, k, nominal in given if (v := _as(k, kind, nominal)) is not None and abs(v - now) <= near]
+        return min(fits, key=lambda v: abs(v - now), default=None)
+
+    found = suggest(sketch, values_for(document), tolerance, wanted)
+    free = [b.id for b in document.callouts if b.link is None]
+    made = []
+    for s in found.suggestions:
+        callout = None
+        for d in s.dimensions:
+            value = values_for(document).of(d)
+            hits = (b.id for b, k, n in given if b.id in free and _as(k, d.kind, n) is not None)
+            callout = next((i for i in hits if _gives(given, i, d.kind, value)), None)
+            if callout:
+                free.remove(callout)
+        made.append(
+            {
+                "said": s.said,
+                "takes": s.takes,
+                "moves": s.moves,
+                "refs": s.refs,
+                "constraints": [c.model_dump(mode="json") for c in s.constraints],
+                "dimensions": [d.model_dump(mode="json") for d in s.dimensions],
+                "callout": callout,
+            }
+        )
+    return {"suggestions": made, "left": found.left, "tolerance": tolerance or default_tolerance(sketch)}
+
+
+def _as(given: str, kind: str, nominal: float) -> float | None:
+    """A callout's nominal as a size of ``kind``, or None where it is of another kind."""
+    if given == kind or (given, kind) == ("linear", "distance"):
+        return nominal
+    return {("radius", "diameter"): 2 * nominal, ("diameter", "radius"): nominal / 2}.get((given, kind))
+
+
+def _gives(given: list[Any], ident: str, kind: str, value: float) -> bool:
+    return any(b.id == ident and abs((_as(k, kind, n) or 0.0) - value) < 1e-9 for b, k, n in given)
 
 
 def _region(r: Region, default: bool) -> dict[str, Any]:

@@ -360,6 +360,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sketches/{step}/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Finish
+         * @description Constraints and sizes that would leave nothing free, in the order to take them.
+         */
+        get: operations["parts_api_suggest_finish"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/undo": {
         parameters: {
             query?: never;
@@ -1716,6 +1736,32 @@ export interface components {
             /** Volume Change */
             volume_change: number | null;
         };
+        /** SuggestionOut */
+        SuggestionOut: {
+            /** Callout */
+            callout: string | null;
+            /** Constraints */
+            constraints: components["schemas"]["Constraint"][];
+            /** Dimensions */
+            dimensions: components["schemas"]["Dimension"][];
+            /** Moves */
+            moves: number;
+            /** Refs */
+            refs: string[];
+            /** Said */
+            said: string;
+            /** Takes */
+            takes: number;
+        };
+        /** SuggestionsOut */
+        SuggestionsOut: {
+            /** Left */
+            left: number;
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+            /** Tolerance */
+            tolerance: number;
+        };
         /**
          * Symmetric
          * @description Half of ``depth`` to either side of the sketch.
@@ -2243,6 +2289,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MotionOut"][];
+                };
+            };
+        };
+    };
+    parts_api_suggest_finish: {
+        parameters: {
+            query?: {
+                tolerance?: number | null;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionsOut"];
                 };
             };
         };

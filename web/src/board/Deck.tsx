@@ -13,6 +13,7 @@ const ORDER = [
   "arc",
   "dimension",
   "finish",
+  "suggest",
   "motions",
   "centre-rectangle",
   "point",

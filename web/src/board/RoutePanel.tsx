@@ -7,6 +7,7 @@ import { BodySlots } from "./BodySlots";
 import { run } from "./change";
 import { startDraft } from "./drafting";
 import { ExtrudeSlots } from "./ExtrudeSlots";
+import { Suggestions } from "./Suggestions";
 import { openSketch } from "./sketching";
 import { editable, steps, useBoard } from "./store";
 
@@ -333,7 +334,8 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
           ))}
           <button type="button" className="btn mt-1.5" onClick={() => loadMotions(true)}>
             {motions ? "Play them again" : "Show what can move"}
-          </button>
+          </button>{" "}
+          <Suggestions step={step.id} />
         </>
       )}
       {open && state?.freedom === 0 && (step.sketch?.entities?.length ?? 0) > 0 && (

@@ -308,6 +308,14 @@ export const ACTIONS: Action[] = [
     run: () => loadMotions(true),
   },
   {
+    id: "suggest",
+    words: "Suggest how to finish",
+    keys: "k s",
+    group: "check",
+    when: () => sketching() && (board().part?.sketches[board().sketch!]?.freedom ?? 0) > 0,
+    run: () => useBoard.setState({ suggesting: true }),
+  },
+  {
     id: "ties",
     words: "Show all constraints",
     keys: "k c",

@@ -25,7 +25,16 @@ export function openSketch(id: string) {
 }
 
 export function closeSketch() {
-  useBoard.setState({ sketch: null, tool: null, chosen: [], field: null, motions: null, playing: null });
+  useBoard.setState({
+    sketch: null,
+    tool: null,
+    chosen: [],
+    field: null,
+    motions: null,
+    playing: null,
+    suggesting: false,
+    shown: [],
+  });
   hush();
   showBodies();
 }

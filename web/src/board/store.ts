@@ -93,6 +93,8 @@ export interface State {
   choosingPlane: boolean;
   pointer: XY | null;
   window: [XY, XY] | null; // being pulled open
+  suggesting: boolean; // whether suggestions to finish the open sketch are shown
+  shown: string[]; // sketch refs lit while something that speaks of them is pointed at
   foot: number; // height in pixels of the deck, which lies over the foot of the board
   windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
 }
@@ -127,6 +129,8 @@ export const initial: State = {
   choosingPlane: false,
   pointer: null,
   window: null,
+  suggesting: false,
+  shown: [],
   foot: 90,
   windowTouches: false,
 };

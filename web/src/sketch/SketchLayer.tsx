@@ -23,7 +23,7 @@ export function SketchLayer() {
   const state = s.part!.sketches[step.id] as SketchState | undefined;
   const entities = played ?? s.dragged ?? sketch.entities ?? [];
   const loose = new Set(state?.loose ?? []);
-  const lit = new Set([...(s.message?.lights ?? [])]);
+  const lit = new Set([...(s.message?.lights ?? []), ...s.shown]);
   const fed = new Map<string, Callout>();
   for (const c of s.part!.document.callouts ?? []) if (c.link?.step === step.id) fed.set(c.link.field, c);
   const noted = s.callout ? (s.part!.document.callouts ?? []).find((c) => c.id === s.callout)?.link : null;
@@ -44,7 +44,14 @@ export function SketchLayer() {
         ))}
       </g>
       {entities.map((e) => (
-        <Ends key={e.id} e={e} m={m} loose={loose.has(e.id)} chosen={s.chosen} under={s.under} />
+        <Ends
+          key={e.id}
+          e={e}
+          m={m}
+          loose={loose.has(e.id)}
+          chosen={[...s.chosen, ...s.shown]}
+          under={s.under}
+        />
       ))}
       {!played &&
         (sketch.dimensions ?? []).map((d) => (

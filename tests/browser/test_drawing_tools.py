@@ -137,6 +137,32 @@ def test_a_window_takes_what_lies_inside_or_what_it_touches(desk: Desk) -> None:
     assert desk.entities() == {}
 
 
+def test_suggestions_finish_what_is_half_constrained(desk: Desk) -> None:
+    desk.copy("Pan hub", "Hub to finish")
+    page = desk.page
+    desk.route.get_by_role("button", name="Sketch on").last.dblclick()
+    expect(page.get_by_text("Sketch 30 on the end face")).to_be_visible()
+    left = int(desk.gauge("Freedom").inner_text().split()[-1])
+    assert left > 2
+    desk.keys("k", "s")
+    told = page.get_by_role("region", name="Suggestions")
+    first = told.get_by_role("listitem").first
+    expect(first).to_be_visible()
+    takes = int(first.inner_text().split("−")[-1])
+    first.get_by_role("button").click()
+    desk.saved()
+    expect(desk.gauge("Freedom")).to_contain_text(str(left - takes))
+    before = desk.entities(2)
+    told.get_by_role("button", name="Take all").click()
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+    desk.saved()
+    after = desk.entities(2)
+    assert all(math.dist(before[i]["c"], after[i]["c"]) < 0.3 for i in before)
+    # the sheet's sizes came with their balloons
+    linked = [c for c in desk.document()["callouts"] if c.get("link") and c["link"]["step"] == "s3"]
+    assert len(linked) >= 3
+
+
 def test_a_line_is_dragged_by_where_it_was_taken(desk: Desk) -> None:
     begin(desk, "Dragged")
     shape(desk, line("l1", (0, 10), (20, 10)), circle("c1", (5, -8), 4))

@@ -13,10 +13,11 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from . import words
+from .bearings import bearings
 from .candidates import PHASES, Idea, Scene
 from .edit import Values
 from .freedom import null_space
-from .model import Constraint, Dimension, Sketch, points_of
+from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
 from .rows import Batch, Floats
 from .solve import solve
 from .system import Builder, with_branches
@@ -80,6 +81,7 @@ class _Work:
         self.began = {ref: at for e in sketch.entities for ref, at in points_of(e).items()}
         self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
         self.found: list[Suggestion] = []
+        self.rows = [0, 0]  # dimension lines so far below the sketch, and to its left
         self.next = {letter: _highest(sketch, letter) for letter in "kd"}
         self._measure()
 
@@ -139,10 +141,31 @@ class _Work:
             value = now if asked is None else asked
             inch = self.values.unit == "in" and idea.kind != "angle"
             text = f"{value / 25.4 if inch else value:.7f}".rstrip("0").rstrip(".")
-            tie = tie.model_copy(update={"expr": text})
+            tie = tie.model_copy(update={"expr": text, "at": self._text_place(tie)})
             return next(d for d in with_branches(_with(self.sketch, tie), {tie.id}).dimensions if d.id == tie.id)
         tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type,assignment]
         return next(c for c in with_branches(_with(self.sketch, tie), {tie.id}).constraints if c.id == tie.id)
+
+    def _text_place(self, d: Dimension) -> tuple[float, float] | None:
+        """Sizes across go below the sketch, sizes up to its left, each a row further out; others where they fall."""
+        at = {ORIGIN: (0.0, 0.0)} | {ref: p for e in self.sketch.entities for ref, p in points_of(e).items()}
+        lines = {e.id: e for e in self.sketch.entities if isinstance(e, Line)}
+        ends = [at[r] for r in d.refs if r in at] + [p for r in d.refs if r in lines for p in (lines[r].p, lines[r].q)]
+        if d.kind != "distance" or not ends:
+            return None
+        told = bearings(self.sketch)
+        way = {"horizontal": 0, "vertical": 1}.get(d.along)
+        for r in d.refs:
+            if r in told and told[r][0] == X_AXIS and way is None:
+                way = told[r][1] if len(d.refs) == 1 else 1 - told[r][1]
+        if way is None:
+            return None
+        low = [min(p[k] for p in at.values()) for k in (0, 1)]
+        reach = max(max(p[k] for p in at.values()) - low[k] for k in (0, 1))
+        self.rows[way] += 1
+        middle = (min(p[way] for p in ends) + max(p[way] for p in ends)) / 2
+        out = low[1 - way] - reach * (0.06 + 0.07 * self.rows[way])
+        return (middle, out) if way == 0 else (out, middle)
 
     def _moved(self, after: Sketch) -> float:
         most = 0.0

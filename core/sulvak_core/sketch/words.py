@@ -51,6 +51,8 @@ def dimension(d: Dimension, value: float | None, unit: LengthUnit = "mm") -> str
     else:
         sign = {"radius": "R", "diameter": "⌀"}.get(d.kind, "")
         shown = f"{sign}{length(value, unit)}"
+    if d.along != "shortest":
+        shown += f" {d.along}"
     named = f"{d.name} = " if d.name else ""
     return f"{named}{shown} ({' to '.join(thing(r) for r in d.refs)})"
 

@@ -53,7 +53,7 @@ export function Suggestions({ step }: { step: string }) {
       )}
       <ol>
         {list.map((s) => (
-          <li key={s.said}>
+          <li key={[...s.constraints, ...s.dimensions][0].id}>
             <button
               type="button"
               className="flex w-full items-center gap-2 py-0.5 text-left hover:text-red focus:text-red"
@@ -74,7 +74,7 @@ export function Suggestions({ step }: { step: string }) {
                   size={17}
                 />
               )}
-              <span className="min-w-0 grow truncate">{s.said[0].toUpperCase() + s.said.slice(1)}</span>
+              <span className="min-w-0 grow">{s.said[0].toUpperCase() + s.said.slice(1)}</span>
               <span className="shrink-0 font-mono text-[12px] text-pencil">−{s.takes}</span>
             </button>
           </li>

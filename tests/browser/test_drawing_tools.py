@@ -137,6 +137,39 @@ def test_a_window_takes_what_lies_inside_or_what_it_touches(desk: Desk) -> None:
     assert desk.entities() == {}
 
 
+def test_corners_are_rounded_and_the_half_is_mirrored(desk: Desk) -> None:
+    begin(desk, "Rounded")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 10)
+    desk.typed("40", "30")
+    desk.keys("Escape", "v", "f")
+    desk.press(40, 0)
+    desk.press(40, 30, more=True)
+    desk.deck.get_by_role("button", name="Round corner").click()
+    field = desk.page.get_by_label("Value of the corner radius")
+    field.fill("50")
+    field.press("Enter")
+    expect(desk.page.get_by_text("does not fit here").first).to_be_visible()
+    field.fill("R8")
+    field.press("Enter")
+    expect(field).to_have_count(0)
+    desk.saved()
+    arcs = [e for e in desk.entities().values() if e["kind"] == "arc"]
+    assert [a["r"] for a in arcs] == [pytest.approx(8), pytest.approx(8)]
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+    expect(desk.page.get_by_role("button", name="Dimension 40")).to_be_visible()
+    # the two arcs about the upright axis
+    desk.press(40 - 8 + 8 * math.sqrt(0.5), 8 - 8 * math.sqrt(0.5))
+    desk.press(0, -4, more=True)
+    desk.keys("e", "m")
+    desk.saved()
+    arcs = [e for e in desk.entities().values() if e["kind"] == "arc"]
+    assert len(arcs) == 3
+    assert arcs[2]["c"][0] == pytest.approx(-32, abs=1e-7)
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+
+
 def test_suggestions_finish_what_is_half_constrained(desk: Desk) -> None:
     desk.copy("Pan hub", "Hub to finish")
     page = desk.page

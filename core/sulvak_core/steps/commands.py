@@ -109,6 +109,24 @@ class SketchConstruction(Strict):
     on: bool
 
 
+class SketchFillet(Strict):
+    """Round corners, each named by the end of a line that meets another there, with one radius."""
+
+    do: Literal["sketch_fillet"] = "sketch_fillet"
+    step: StepId
+    corners: list[Ref] = Field(min_length=1, max_length=500)
+    radius: LengthText
+
+
+class SketchMirror(Strict):
+    """Copies of entities on the other side of the line or axis ``about``, tied to stay mirror images."""
+
+    do: Literal["sketch_mirror"] = "sketch_mirror"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=2000)
+    about: Ref
+
+
 class SetValue(Strict):
     """Make or change a named value; ``rename_to`` gives it another name everywhere."""
 
@@ -181,6 +199,8 @@ Command = Annotated[
     | SketchDrag
     | SketchDelete
     | SketchConstruction
+    | SketchFillet
+    | SketchMirror
     | SetValue
     | DeleteValue
     | SetSheet

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from ..part.errors import Refusal
 from ..part.expressions import check_name, names_in
-from ..sketch import edit
+from ..sketch import edit, shape
 from ..sketch.edit import Values
 from ..sketch.model import Dimension
 from . import commands as c
@@ -109,10 +109,22 @@ def _sketch_construction(document: Document, command: c.SketchConstruction) -> O
     return _edited(document, step, lambda values: edit.construction(step.sketch, set(command.ids), command.on))
 
 
+def _sketch_fillet(document: Document, command: c.SketchFillet) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: shape.fillet(step.sketch, values, command.corners, command.radius))
+
+
+def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: shape.mirror(step.sketch, values, command.ids, command.about))
+
+
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchAdd: _sketch_add,
     c.SketchDimension: sketch_dimension,
     c.SketchDrag: _sketch_drag,
     c.SketchDelete: _sketch_delete,
     c.SketchConstruction: _sketch_construction,
+    c.SketchFillet: _sketch_fillet,
+    c.SketchMirror: _sketch_mirror,
 }

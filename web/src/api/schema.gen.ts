@@ -715,7 +715,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1653,6 +1653,40 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * SketchFillet
+         * @description Round corners, each named by the end of a line that meets another there, with one radius.
+         */
+        SketchFillet: {
+            /** Corners */
+            corners: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_fillet";
+            /** Radius */
+            radius: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * SketchMirror
+         * @description Copies of entities on the other side of the line or axis ``about``, tied to stay mirror images.
+         */
+        SketchMirror: {
+            /** About */
+            about: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_mirror";
+            /** Ids */
+            ids: string[];
+            /** Step */
+            step: string;
         };
         /**
          * SketchOut

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import { apply } from "../view/camera";
 import { run } from "./change";
-import { affine, board, useBoard } from "./store";
+import { affine, board, freshId, useBoard } from "./store";
 
 export function ValueEditor() {
   const field = useBoard((s) => s.field);
@@ -49,8 +49,8 @@ function Field({ x, y }: { x: number; y: number }) {
     if (feeds) await run({ do: "link_callout", callout: feeds, step: board().sketch, field: id });
   }
   function newId(): string {
-    const made = field.make!(text, name).dimensions as { id: string }[];
-    return made[0].id;
+    const made = field.make!(text, name).dimensions as { id: string }[] | undefined;
+    return made?.[0].id ?? freshId("d");
   }
   function changes() {
     const round = field.kind === "radius" || field.kind === "diameter";
@@ -83,7 +83,7 @@ function Field({ x, y }: { x: number; y: number }) {
         <span className="font-cond text-[12px] text-pencil">
           {field.kind === "angle" ? "°" : part.document.unit}
         </span>
-        {!field.dimension && (
+        {!field.dimension && !field.nameless && (
           <input
             aria-label="Name of the dimension"
             placeholder="name"

@@ -2,6 +2,7 @@
 
 import { get } from "../api/client";
 import type { Entity, ExtrudeStep, Motion } from "../api/types";
+import { dist, pointAt } from "../sketch/geometry";
 import { DimensionTool, planFor } from "../sketch/tools/dimension";
 import { LineTool } from "../sketch/tools/line";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
@@ -207,6 +208,63 @@ const VIEWS: [ViewName, string, string][] = [
   ["iso", "Isometric view", "v i"],
 ];
 
+/** The corners that are chosen: ends where lines meet, or where two chosen lines meet. */
+function cornersChosen(): string[] {
+  const { chosen } = board();
+  const entities = sketchOf(sketchStep()).entities ?? [];
+  const ends = chosen.filter((r) => /^l\d+\.[pq]$/.test(r));
+  if (ends.length === chosen.length) return ends;
+  if (kinds(chosen) !== "ll") return [];
+  const found = ["p", "q"].flatMap((a) =>
+    ["p", "q"].flatMap((b) => {
+      const [one, two] = [pointAt(entities, `${chosen[0]}.${a}`), pointAt(entities, `${chosen[1]}.${b}`)];
+      return one && two && dist(one, two) < 1e-7 ? [`${chosen[0]}.${a}`] : [];
+    }),
+  );
+  return found;
+}
+
+function roundCorners() {
+  const corners = cornersChosen();
+  const at = pointAt(sketchOf(sketchStep()).entities ?? [], corners[0]);
+  if (!at) return;
+  useBoard.setState({
+    field: {
+      dimension: null,
+      text: "",
+      at,
+      kind: "corner radius",
+      nameless: true,
+      make: (expr) => ({
+        do: "sketch_fillet",
+        step: board().sketch,
+        corners,
+        radius: expr.replace(/^\s*R\s*/i, ""),
+      }),
+    },
+  });
+}
+
+/** Everything chosen but the last is mirrored about the last, which must be a line or an axis. */
+function mirrorChosen() {
+  const { chosen, sketch } = board();
+  const about = chosen[chosen.length - 1];
+  const ids = [...new Set(chosen.slice(0, -1).map((r) => r.split(".")[0]))];
+  run({ do: "sketch_mirror", step: sketch, ids, about }).then(
+    (done) => done && useBoard.setState({ chosen: [] }),
+  );
+}
+
+const mirrors = () => {
+  const { chosen } = board();
+  return (
+    sketching() &&
+    chosen.length > 1 &&
+    isLine(chosen[chosen.length - 1]) &&
+    chosen.slice(0, -1).every((r) => entityOf(r))
+  );
+};
+
 export const ACTIONS: Action[] = [
   {
     id: "sketch-here",
@@ -298,6 +356,22 @@ export const ACTIONS: Action[] = [
     group: "edit",
     when: () => board().sketch !== null,
     run: closeSketch,
+  },
+  {
+    id: "round",
+    words: "Round corner",
+    keys: "e r",
+    group: "edit",
+    when: () => sketching() && cornersChosen().length > 0,
+    run: roundCorners,
+  },
+  {
+    id: "mirror",
+    words: "Mirror about the last",
+    keys: "e m",
+    group: "edit",
+    when: mirrors,
+    run: mirrorChosen,
   },
   {
     id: "motions",

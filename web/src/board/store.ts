@@ -61,6 +61,7 @@ export interface ValueField {
   at: XY;
   kind: string;
   callout?: string;
+  nameless?: boolean; // what is made takes no name of its own
 }
 
 export interface State {

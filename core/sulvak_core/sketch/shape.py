@@ -1,0 +1,297 @@
+"""Changing the shape of what is drawn: corners rounded, things mirrored. What was meant before still holds."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..part.errors import Refusal
+from . import words
+from .edit import Edit, Tie, Values, check_refs, resolve, ties_of
+from .model import (
+    XY,
+    AnyEntity,
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Line,
+    Point,
+    Sketch,
+    points_of,
+)
+from .system import Builder, with_branches
+
+
+class Numbers:
+    """New ids for a sketch, none ever given twice."""
+
+    def __init__(self, sketch: Sketch) -> None:
+        self.top = dict(sketch.used)
+        for ident in sketch.idents():
+            if ident[1:].isdigit():
+                self.top[ident[0]] = max(self.top.get(ident[0], 0), int(ident[1:]))
+
+    def new(self, letter: str) -> str:
+        self.top[letter] = self.top.get(letter, 0) + 1
+        return f"{letter}{self.top[letter]}"
+
+
+@dataclass
+class _Corner:
+    """Two line ends at one place; ``far`` are the lines' other ends."""
+
+    ends: tuple[str, str]
+    far: tuple[str, str]
+    at: XY
+    toward: tuple[XY, XY]
+    lengths: tuple[float, float]
+
+
+def fillet(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
+    """Round the corners named by a line's end each, all with one radius.
+
+    The sharp corner stays as a point wherever something is measured from it or tied to it. Raises Refusal when a
+    corner is none, or the radius does not fit between its lines.
+    """
+    if not corners:
+        raise Refusal("Pick the corners to round: points where two lines meet.")
+    radius = values.of(Dimension(id="d1", kind="radius", refs=["a1"], expr=expr))
+    made = sketch
+    first: str | None = None
+    for ref in dict.fromkeys(corners):
+        made, arc = _rounded(made, radius, ref, expr, first)
+        first = first or arc
+    return resolve(made, values)
+
+
+def _corner(sketch: Sketch, ref: str) -> _Corner:
+    same = Builder(sketch, {}).same_place
+    if ref not in same:
+        raise Refusal(f"{words.thing(ref).capitalize()} is no longer in this sketch; pick again.", ref=ref)
+    lines = {e.id: e for e in sketch.entities if isinstance(e, Line) and not e.construction}
+    here = [r for r in same if same[r] == same[ref] and r.split(".")[0] in lines]
+    if len(here) != 2:
+        raise Refusal(
+            f"At {words.thing(ref)} {len(here)} lines meet; a corner to round has two that are joined.", ref=ref
+        )
+    at = _end(lines, here[0])
+    far = tuple(f"{r[:-1]}{'q' if r[-1] == 'p' else 'p'}" for r in here)
+    others = [_end(lines, r) for r in far]
+    lengths = tuple(math.dist(at, o) for o in others)
+    toward = tuple(((o[0] - at[0]) / n, (o[1] - at[1]) / n) for o, n in zip(others, lengths, strict=True))
+    return _Corner((here[0], here[1]), far, at, toward, lengths)  # type: ignore[arg-type]
+
+
+def _end(lines: dict[str, Line], ref: str) -> XY:
+    ident, _, end = ref.partition(".")
+    at: XY = getattr(lines[ident], end)
+    return at
+
+
+def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | None) -> tuple[Sketch, str]:
+    corner = _corner(sketch, ref)
+    numbers = Numbers(sketch)
+    arc = numbers.new("a")
+    (ux, uy), (vx, vy) = corner.toward
+    half = math.acos(max(-1.0, min(1.0, ux * vx + uy * vy))) / 2
+    if half < 1e-3 or half > math.pi / 2 - 1e-3:
+        raise Refusal("These two lines run on in one direction; there is no corner to round.", ref=ref)
+    back = radius / math.tan(half)
+    most = min(corner.lengths)
+    if back >= most - 1e-9:
+        fits = most * math.tan(half)
+        raise Refusal(
+            f"A radius of {radius:g} mm does not fit here: the shorter line leaves room for less than {fits:.4g} mm.",
+            ref=ref,
+            most=fits,
+        )
+    t1 = (corner.at[0] + back * ux, corner.at[1] + back * uy)
+    t2 = (corner.at[0] + back * vx, corner.at[1] + back * vy)
+    reach = radius / math.sin(half)
+    mx, my = ux + vx, uy + vy
+    n = math.hypot(mx, my)
+    centre = (corner.at[0] + mx / n * reach, corner.at[1] + my / n * reach)
+    # counter-clockwise from p to q, the short way round
+    turns_left = (t1[0] - centre[0]) * (t2[1] - centre[1]) - (t1[1] - centre[1]) * (t2[0] - centre[0]) > 0
+    p, q = (t1, t2) if turns_left else (t2, t1)
+    e1, e2 = corner.ends if turns_left else corner.ends[::-1]
+    moved = {corner.ends[0]: t1, corner.ends[1]: t2}
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        update = {r.split(".")[1]: at for r, at in moved.items() if r.split(".")[0] == e.id}
+        entities.append(e.model_copy(update=update) if update else e)
+    entities.append(Arc(id=arc, c=centre, r=radius, p=p, q=q))
+    sharp = _Sharp(sketch, corner, numbers)
+    dimensions = sharp.dimensions()  # before the constraints: both may ask for the sharp corner
+    constraints = sharp.constraints()
+    constraints += [
+        Constraint(id=numbers.new("k"), kind="coincident", refs=[e1, f"{arc}.p"]),
+        Constraint(id=numbers.new("k"), kind="coincident", refs=[e2, f"{arc}.q"]),
+        Constraint(id=numbers.new("k"), kind="tangent", refs=[e1.split(".")[0], arc]),
+        Constraint(id=numbers.new("k"), kind="tangent", refs=[e2.split(".")[0], arc]),
+    ]
+    if like is None:
+        dimensions.append(Dimension(id=numbers.new("d"), kind="radius", refs=[arc], expr=expr))
+    else:
+        constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like, arc]))
+    after = Sketch(
+        entities=[*entities, *sharp.entities], constraints=constraints, dimensions=dimensions, used=numbers.top
+    )
+    fresh = {c.id for c in constraints} - {c.id for c in sketch.constraints}
+    return with_branches(after, fresh), arc
+
+
+class _Sharp:
+    """What held at a sharp corner, told anew for a rounded one."""
+
+    def __init__(self, sketch: Sketch, corner: _Corner, numbers: Numbers) -> None:
+        self.sketch, self.corner, self.numbers = sketch, corner, numbers
+        self.entities: list[AnyEntity] = []
+        self._fresh: list[Constraint] = []
+        self._point = ""
+        self._whole: dict[str, str] = {}
+
+    def point(self) -> str:
+        """The sharp corner as a point on both lines, made when first asked for."""
+        if not self._point:
+            self._point = self.numbers.new("p")
+            self.entities.append(Point(id=self._point, at=self.corner.at, construction=True))
+            for end in self.corner.ends:
+                refs = [self._point, end.split(".")[0]]
+                self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
+        return self._point
+
+    def whole(self, line: str) -> str:
+        """A construction line as long as the line was with its corner."""
+        if line not in self._whole:
+            far = next(f for f in self.corner.far if f.split(".")[0] == line)
+            ident = self.numbers.new("l")
+            self._whole[line] = ident
+            start = next(at for e in self.sketch.entities for r, at in points_of(e).items() if r == far)
+            self.entities.append(Line(id=ident, p=start, q=self.corner.at, construction=True))
+            for refs in ([f"{ident}.p", far], [f"{ident}.q", self.point()]):
+                self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
+        return self._whole[line]
+
+    def constraints(self) -> list[Constraint]:
+        found: list[Constraint] = []
+        lines = {e.split(".")[0] for e in self.corner.ends}
+        for c in self.sketch.constraints:
+            if c.kind == "coincident" and set(c.refs) == set(self.corner.ends):
+                continue  # the joint itself
+            if c.kind in ("equal", "midpoint", "symmetric"):
+                refs = [self.whole(r) if r in lines and not self._is_axis(c, r) else self._new(r) for r in c.refs]
+            else:
+                refs = [self._new(r) for r in c.refs]
+            told = any(f.kind == c.kind and set(f.refs) == set(refs) for f in found)
+            if len(set(refs)) == len(refs) and not told:
+                found.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
+        return found + self._fresh
+
+    @staticmethod
+    def _is_axis(c: Constraint, ref: str) -> bool:
+        return c.kind == "symmetric" and ref == c.refs[2]
+
+    def dimensions(self) -> list[Dimension]:
+        found = []
+        lines = {e.split(".")[0] for e in self.corner.ends}
+        for d in self.sketch.dimensions:
+            refs = [self._new(r) for r in d.refs]
+            if d.kind == "distance" and len(refs) == 1 and refs[0] in lines:
+                far = next(f for f in self.corner.far if f.split(".")[0] == refs[0])
+                refs = [far, self.point()]
+            found.append(d.model_copy(update={"refs": refs}) if refs != d.refs else d)
+        return found
+
+    def _new(self, ref: str) -> str:
+        return self.point() if ref in self.corner.ends else ref
+
+
+def mirror(sketch: Sketch, values: Values, idents: list[str], about: str) -> Edit:
+    """Copies of entities on the other side of a line or axis, tied to stay mirror images.
+
+    Ends on the line are joined, not doubled. Raises Refusal when there is nothing to mirror or no line.
+    """
+    builder = Builder(sketch, {})
+    if about not in builder.lines:
+        raise Refusal("Mirroring needs a line or an axis to mirror about; pick it last.", ref=about)
+    chosen = [e for e in sketch.entities if e.id in idents and e.id != about]
+    if not chosen:
+        raise Refusal("Pick what to mirror, then the line to mirror about.")
+    (a, b) = ((builder.data[i] * builder.size, builder.data[j] * builder.size) for i, j in builder.lines[about])
+    numbers = Numbers(sketch)
+    entities: list[AnyEntity] = []
+    ties: list[Tie] = []
+    placed: dict[str, str] = {}
+
+    def put(kind: str, *refs: str) -> None:
+        ties.append(Constraint(id=numbers.new("k"), kind=kind, refs=list(refs)))  # type: ignore[arg-type]
+
+    def end(old: str, at: XY, new: str) -> None:
+        place = builder.same_place[old]
+        if math.dist(at, _reflected(at, a, b)) < 2e-7:
+            put("coincident", new, old)
+        elif place in placed:
+            put("coincident", new, placed[place])
+        else:
+            placed[place] = new
+            put("symmetric", old, new, about)
+
+    for e in chosen:
+        image, pairs = _image(e, numbers, a, b)
+        entities.append(image)
+        for old, at, new in pairs:
+            end(old, at, new)
+        if isinstance(e, Circle):
+            put("equal", e.id, image.id)
+    constraints = [t for t in ties if isinstance(t, Constraint)]
+    after = sketch.model_copy(
+        update={
+            "entities": [*sketch.entities, *entities],
+            "constraints": [*sketch.constraints, *constraints],
+            "used": numbers.top,
+        }
+    )
+    check_refs(after, ties_of(after))
+    return resolve(with_branches(after, {c.id for c in constraints}), values)
+
+
+def _reflected(p: XY, a: XY, b: XY) -> XY:
+    ux, uy = b[0] - a[0], b[1] - a[1]
+    n = math.hypot(ux, uy)
+    ux, uy = ux / n, uy / n
+    along = (p[0] - a[0]) * ux + (p[1] - a[1]) * uy
+    foot = (a[0] + along * ux, a[1] + along * uy)
+    return 2 * foot[0] - p[0], 2 * foot[1] - p[1]
+
+
+def _image(e: AnyEntity, numbers: Numbers, a: XY, b: XY) -> tuple[AnyEntity, list[tuple[str, XY, str]]]:
+    """The mirror image, and which of its points is the image of which."""
+    new = numbers.new(e.id[0])
+    over = {"id": new}
+    if isinstance(e, Point):
+        return e.model_copy(update=over | {"at": _reflected(e.at, a, b)}), [(e.id, e.at, new)]
+    if isinstance(e, Line):
+        image: AnyEntity = e.model_copy(update=over | {"p": _reflected(e.p, a, b), "q": _reflected(e.q, a, b)})
+        return image, [(f"{e.id}.{k}", getattr(e, k), f"{new}.{k}") for k in "pq"]
+    if isinstance(e, Circle):
+        return e.model_copy(update=over | {"c": _reflected(e.c, a, b)}), [(f"{e.id}.c", e.c, f"{new}.c")]
+    # counter-clockwise stays counter-clockwise: the ends change places
+    image = e.model_copy(
+        update=over | {"c": _reflected(e.c, a, b), "p": _reflected(e.q, a, b), "q": _reflected(e.p, a, b)}
+    )
+    # three points say one thing more than an arc can; without the centre a half circle would stay loose
+    return image, [(f"{e.id}.c", e.c, f"{new}.c"), (f"{e.id}.p", e.p, f"{new}.q"), (f"{e.id}.q", e.q, f"{new}.p")]
+
+
+def corners_of(sketch: Sketch) -> Iterator[str]:
+    """Every place where two lines meet, by one of their ends."""
+    same = Builder(sketch, {}).same_place
+    lines = {e.id for e in sketch.entities if isinstance(e, Line) and not e.construction}
+    seen: dict[str, list[str]] = {}
+    for ref, place in same.items():
+        if ref.split(".")[0] in lines:
+            seen.setdefault(place, []).append(ref)
+    yield from (refs[0] for refs in seen.values() if len(refs) == 2)

@@ -1,0 +1,179 @@
+"""Corners rounded and things mirrored: the geometry, what is kept of what was meant, and what is refused."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch import edit
+from sulvak_core.sketch.edit import Values
+from sulvak_core.sketch.freedom import freedom
+from sulvak_core.sketch.model import Arc, Line, Sketch
+from sulvak_core.sketch.profiles import profile
+from sulvak_core.sketch.shape import corners_of, fillet, mirror
+
+from .parts import Made
+from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties
+
+VALUES = Values(lambda text, kind: float(text))
+
+
+def box(*more: str) -> Sketch:
+    base = rectangle(w=40, h=30)
+    base.dimensions = sizes("distance 40 l1", "distance 30 l2", *more)
+    return base
+
+
+def free(sketch: Sketch) -> int:
+    return freedom(sketch, VALUES.all(sketch)).count
+
+
+def test_four_corners_keep_the_outer_sizes_and_full_constraint() -> None:
+    base = box()
+    made = fillet(base, VALUES, list(corners_of(base)), "5").sketch
+    assert free(made) == free(base) == 0
+    assert numerical_freedom(made) == 0
+    assert residual(made) < 1e-10
+    area = sum(r.area for r in profile(made).default())
+    assert area == pytest.approx(40 * 30 - (4 - math.pi) * 25, rel=1e-12)
+    # the sizes still speak of the sharp corners
+    grown = edit.change_dimension(made, VALUES, "d1", {"expr": "60"}).sketch
+    area = sum(r.area for r in profile(grown).default())
+    assert area == pytest.approx(60 * 30 - (4 - math.pi) * 25, rel=1e-12)
+    radius = next(d.id for d in made.dimensions if d.kind == "radius")
+    rounder = edit.change_dimension(grown, VALUES, radius, {"expr": "12"}).sketch
+    area = sum(r.area for r in profile(rounder).default())
+    assert area == pytest.approx(60 * 30 - (4 - math.pi) * 144, rel=1e-9)
+    assert sum(isinstance(e, Arc) for e in rounder.entities) == 4
+
+
+@given(st.floats(20, 160), st.floats(15, 80), st.floats(15, 80), st.floats(0.05, 0.9))
+@settings(max_examples=40, deadline=None)
+def test_a_corner_of_any_angle(angle: float, one: float, other: float, share: float) -> None:
+    turn = math.radians(angle)
+    end = (other * math.cos(turn), other * math.sin(turn))
+    sketch = Sketch(
+        entities=[line(1, (one, 0), (0, 0)), line(2, (0, 0), end)], constraints=ties("coincident l1.q l2.p")
+    )
+    before = free(sketch)
+    radius = share * min(one, other) * math.tan(turn / 2)
+    made = fillet(sketch, VALUES, ["l2.p"], repr(radius)).sketch
+    rounded = next(e for e in made.entities if isinstance(e, Arc))
+    assert rounded.r == pytest.approx(radius)
+    # the centre is as far from both lines as the radius says, inside the corner
+    assert rounded.c[1] == pytest.approx(radius, rel=1e-9)
+    off = end[0] * rounded.c[1] - end[1] * rounded.c[0]
+    assert abs(off) / other == pytest.approx(radius, rel=1e-6)
+    assert free(made) == before  # the radius is a size more than there was, and it is given
+    sweep = math.degrees(
+        (
+            math.atan2(rounded.q[1] - rounded.c[1], rounded.q[0] - rounded.c[0])
+            - math.atan2(rounded.p[1] - rounded.c[1], rounded.p[0] - rounded.c[0])
+        )
+        % (2 * math.pi)
+    )
+    assert sweep == pytest.approx(180 - angle, abs=1e-5)
+
+
+def test_equal_sides_stay_equal_as_they_were_meant() -> None:
+    square = rectangle(w=30, h=30)
+    square.constraints += ties("equal l1 l2")[:1]
+    square.constraints[-1].id = "k99"
+    square.dimensions = sizes("distance 30 l1")
+    assert free(square) == 0
+    made = fillet(square, VALUES, ["l1.q"], "6").sketch
+    assert free(made) == 0
+    area = sum(r.area for r in profile(made).default())
+    assert area == pytest.approx(900 - (1 - math.pi / 4) * 36, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("corner", "radius", "said"),
+    [
+        ("l1.q", "30", "does not fit here: the shorter line leaves room for less than 30 mm"),
+        ("l1.q", "-3", "more than zero"),
+        ("l9.q", "3", "no longer in this sketch"),
+        ("l5.p", "3", "1 lines meet"),
+    ],
+)
+def test_what_cannot_be_rounded_is_said(corner: str, radius: str, said: str) -> None:
+    base = box()
+    base.entities.append(line(5, (80, 0), (90, 10)))
+    with pytest.raises(Refusal, match=said):
+        fillet(base, VALUES, [corner], radius)
+
+
+def test_a_mirrored_half_closes_and_follows() -> None:
+    half = Sketch(
+        entities=[
+            line(1, (0, 0), (20, 0)),
+            line(2, (20, 0), (14, 25)),
+            line(3, (14, 25), (0, 25)),
+            circle(1, (9, 8), 3),
+        ],
+        constraints=ties(
+            "coincident l1.p origin",
+            "horizontal l1",
+            "coincident l1.q l2.p",
+            "coincident l2.q l3.p",
+            "horizontal l3",
+            "coincident l3.q y",
+        ),
+        dimensions=sizes(
+            "distance 20 l1",
+            "distance 14 l3",
+            "distance 25 l3 l1",
+            "diameter 6 c1",
+            "distance 9 c1.c y",
+            "distance 8 c1.c l1",
+        ),
+    )
+    assert free(half) == 0
+    made = mirror(half, VALUES, ["l1", "l2", "l3", "c1"], "y").sketch
+    assert free(made) == numerical_freedom(made) == 0
+    found = profile(made).default()
+    assert sum(r.area for r in found) == pytest.approx(2 * ((20 + 14) / 2 * 25 - math.pi * 9), rel=1e-12)
+    wider = edit.change_dimension(made, VALUES, "d1", {"expr": "31"}).sketch
+    xs = sorted(x for e in wider.entities if isinstance(e, Line) for x in (e.p[0], e.q[0]))
+    assert (xs[0], xs[-1]) == (pytest.approx(-31), pytest.approx(31))
+
+
+def test_arcs_are_mirrored_about_any_line() -> None:
+    sketch = Sketch(
+        entities=[line(1, (0, 0), (30, 20), construction=True), arc(1, (4, 18), 6, 20, 200), line(2, (0, 30), (6, 26))],
+        constraints=ties("fixed l1", "fixed a1"),
+    )
+    before = free(sketch)
+    made = mirror(sketch, VALUES, ["a1"], "l1").sketch
+    assert free(made) == before
+    one, two = (e for e in made.entities if isinstance(e, Arc))
+    assert two.r == pytest.approx(one.r)
+    n = math.hypot(30, 20)
+    for a, b in ((one.c, two.c), (one.p, two.q), (one.q, two.p)):
+        middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        assert abs(30 * middle[1] - 20 * middle[0]) / n < 1e-9
+        assert abs((b[0] - a[0]) * 30 + (b[1] - a[1]) * 20) / n < 1e-9
+
+
+def test_mirroring_needs_a_line_and_something_to_mirror() -> None:
+    with pytest.raises(Refusal, match="needs a line or an axis"):
+        mirror(box(), VALUES, ["l1"], "origin")
+    with pytest.raises(Refusal, match="Pick what to mirror"):
+        mirror(box(), VALUES, ["l1"], "l1")
+
+
+def test_by_command_with_a_named_radius() -> None:
+    made = Made()
+    made.do("set_value", name="edge", expr="4")
+    made.sketch("s1", "top", box())
+    made.do("sketch_fillet", step="s1", corners=["l1.q", "l3.q"], radius="edge")
+    made.extrude("s2", "s1", "10")
+    assert made.volume() == pytest.approx((1200 - (2 - math.pi / 2) * 16) * 10, rel=1e-12)
+    made.do("set_value", name="edge", expr="7")
+    assert made.volume() == pytest.approx((1200 - (2 - math.pi / 2) * 49) * 10, rel=1e-12)
+    made.do("sketch_mirror", step="s1", ids=["l1", "l2", "l3", "l4"], about="y")
+    assert len(made.document.steps[0].sketch.entities) == 11  # type: ignore[union-attr]

@@ -54,7 +54,8 @@ def main(address: str) -> None:
         page.keyboard.press("b")
         page.keyboard.press("e")
         page.get_by_label("Depth").fill("14")
-        page.wait_for_timeout(1500)
+        expect(page.get_by_text("Adds ")).to_be_visible(timeout=20_000)
+        page.wait_for_timeout(600)
         _shot(page, "preview")
         browser.close()
 

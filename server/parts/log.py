@@ -56,6 +56,7 @@ _WORDS = {
     "sketch_delete": "deleted in a sketch",
     "sketch_construction": "changed construction lines",
     "sketch_fillet": "rounded corners in a sketch",
+    "sketch_trim": "trimmed in a sketch",
     "sketch_mirror": "mirrored in a sketch",
     "set_value": "changed a named value",
     "delete_value": "deleted a named value",

@@ -137,6 +137,29 @@ def test_a_window_takes_what_lies_inside_or_what_it_touches(desk: Desk) -> None:
     assert desk.entities() == {}
 
 
+def test_pieces_are_trimmed_by_pressing_them(desk: Desk) -> None:
+    begin(desk, "Trimmed")
+    shape(desk, line("l1", (-15, 6), (15, 6)), circle("c1", (0, 3), 9))
+    desk.keys("e", "t")
+    desk.move(0, 12)
+    expect(desk.reading).to_contain_text("the dashed piece goes")
+    for x, y in ((0, 12), (-13, 6), (13, 6)):
+        desk.press(x, y)
+        desk.saved()
+    made = desk.entities()
+    half = math.sqrt(81 - 9)
+    assert sorted(made) == ["a1", "l1"]
+    assert made["l1"]["p"][0] == pytest.approx(-half, abs=1e-6)
+    assert made["l1"]["q"][0] == pytest.approx(half, abs=1e-6)
+    assert made["a1"]["r"] == pytest.approx(9)
+    desk.keys("Escape")
+    desk.route.get_by_text("Sketch on Top plane").first.wait_for()
+    # what is left bounds one region: below the line, inside the circle
+    desk.keys("b", "e")
+    desk.page.get_by_label("Depth").fill("2")
+    expect(desk.page.get_by_text("Makes 1 body.")).to_be_visible()
+
+
 def test_corners_are_rounded_and_the_half_is_mirrored(desk: Desk) -> None:
     begin(desk, "Rounded")
     desk.keys("d", "r")

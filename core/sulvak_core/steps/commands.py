@@ -118,6 +118,15 @@ class SketchFillet(Strict):
     radius: LengthText
 
 
+class SketchTrim(Strict):
+    """Take out the piece of an entity nearest to ``at``, between what crosses it."""
+
+    do: Literal["sketch_trim"] = "sketch_trim"
+    step: StepId
+    entity: Ident
+    at: XY
+
+
 class SketchMirror(Strict):
     """Copies of entities on the other side of the line or axis ``about``, tied to stay mirror images."""
 
@@ -201,6 +210,7 @@ Command = Annotated[
     | SketchConstruction
     | SketchFillet
     | SketchMirror
+    | SketchTrim
     | SetValue
     | DeleteValue
     | SetSheet

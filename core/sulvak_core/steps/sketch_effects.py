@@ -12,6 +12,7 @@ from ..part.expressions import check_name, names_in
 from ..sketch import edit, shape
 from ..sketch.edit import Values
 from ..sketch.model import Dimension
+from ..sketch.trim import trim
 from . import commands as c
 from .part_effects import renamed
 from .registry import Document, expressions, names
@@ -119,6 +120,24 @@ def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:
     return _edited(document, step, lambda values: shape.mirror(step.sketch, values, command.ids, command.about))
 
 
+def _sketch_trim(document: Document, command: c.SketchTrim) -> Outcome:
+    step = sketch_step(document, command.step)
+    outcome = _edited(document, step, lambda values: trim(step.sketch, values, command.entity, command.at))
+    return _without_lost_links(outcome, step.id)
+
+
+def _without_lost_links(outcome: Outcome, step: str) -> Outcome:
+    """Callouts that fed a size that is gone feed nothing any more."""
+    sketch = sketch_step(outcome.document, step).sketch
+    left = {d.id for d in sketch.dimensions}
+    callouts = [
+        b.model_copy(update={"link": None}) if b.link and b.link.step == step and b.link.field not in left else b
+        for b in outcome.document.callouts
+    ]
+    outcome.document = altered(outcome.document, callouts=callouts)
+    return outcome
+
+
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchAdd: _sketch_add,
     c.SketchDimension: sketch_dimension,
@@ -127,4 +146,5 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchConstruction: _sketch_construction,
     c.SketchFillet: _sketch_fillet,
     c.SketchMirror: _sketch_mirror,
+    c.SketchTrim: _sketch_trim,
 }

@@ -7,8 +7,9 @@ from typing import Any
 from ..part.errors import Refusal
 from ..sheet.notation import parse
 from ..sketch import words
+from ..sketch.curves import Piece
 from ..sketch.freedom import freedom
-from ..sketch.profiles import Piece, Region, profile
+from ..sketch.profiles import Region, profile
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
 from .registry import Document

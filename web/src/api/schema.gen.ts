@@ -715,7 +715,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1747,6 +1747,26 @@ export interface components {
              * @default false
              */
             suppressed: boolean;
+        };
+        /**
+         * SketchTrim
+         * @description Take out the piece of an entity nearest to ``at``, between what crosses it.
+         */
+        SketchTrim: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_trim";
+            /** Entity */
+            entity: string;
+            /** Step */
+            step: string;
         };
         /** StepOut */
         StepOut: {

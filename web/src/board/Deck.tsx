@@ -12,6 +12,7 @@ const ORDER = [
   "circle",
   "arc",
   "dimension",
+  "trim",
   "finish",
   "suggest",
   "motions",
@@ -34,7 +35,7 @@ export function Deck() {
     s.sketch
       ? s.chosen.length > 0 &&
         ["constrain", "edit"].includes(a.group) &&
-        !["finish", "undo", "redo"].includes(a.id)
+        !["finish", "undo", "redo", "trim"].includes(a.id)
       : a.group === "pick",
   );
   if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));

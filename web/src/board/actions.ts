@@ -7,6 +7,7 @@ import { DimensionTool, planFor } from "../sketch/tools/dimension";
 import { LineTool } from "../sketch/tools/line";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
 import { Batch, useTool } from "../sketch/tools/tool";
+import { TrimTool } from "../sketch/tools/trim";
 import { named, type ViewName } from "../view/camera";
 import { run, travel } from "./change";
 import { startDraft } from "./drafting";
@@ -356,6 +357,14 @@ export const ACTIONS: Action[] = [
     group: "edit",
     when: () => board().sketch !== null,
     run: closeSketch,
+  },
+  {
+    id: "trim",
+    words: "Trim",
+    keys: "e t",
+    group: "edit",
+    when: sketching,
+    run: () => useTool(new TrimTool()),
   },
   {
     id: "round",

@@ -402,10 +402,16 @@ function Ghosts({ m }: { m: Affine }) {
     <g pointerEvents="none">
       <g transform={matrix(m)} fill="none" stroke={RED} strokeWidth="1.5">
         {tool.ghosts().map((g, i) => (
-          <path key={i} d={ghostPath(g)} vectorEffect="non-scaling-stroke" strokeDasharray="5 3" />
+          <path
+            key={i}
+            d={ghostPath(g)}
+            vectorEffect="non-scaling-stroke"
+            strokeDasharray="5 3"
+            strokeWidth={g.kind === "trail" ? 4 : undefined}
+          />
         ))}
       </g>
-      {snap && snap.ties.length > 0 && (
+      {snap && snap.ties.length > 0 && tool.catches && (
         <Caught at={apply(m, snap.at)} kinds={snap.ties.map((t) => t.kind)} words={snap.words} />
       )}
     </g>
@@ -414,6 +420,7 @@ function Ghosts({ m }: { m: Affine }) {
 
 function ghostPath(g: Ghost): string {
   if (g.kind === "point") return "";
+  if (g.kind === "trail") return g.points.length > 1 ? `M${g.points.map((p) => p.join(" ")).join("L")}` : "";
   return pathOf({ id: "g1", construction: false, ...g } as Entity);
 }
 

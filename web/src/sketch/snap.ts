@@ -131,14 +131,15 @@ function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Sn
   return best;
 }
 
-interface Trace {
+export interface Trace {
   ref: string;
   /** Signed distance from the curve carried on beyond its ends, and its gradient. */
   off: (p: XY) => [number, XY];
   nearest: (p: XY) => XY;
 }
 
-function traces(o: Options): Trace[] {
+/** All curves and the axes as traces. */
+export function traces(entities: Entity[]): Trace[] {
   const straight = (ref: string, p: XY, q: XY, nearest: (at: XY) => XY): Trace => {
     const n: XY = [-unit(sub(q, p))[1], unit(sub(q, p))[0]];
     return { ref, off: (at) => [n[0] * (at[0] - p[0]) + n[1] * (at[1] - p[1]), n], nearest };
@@ -147,8 +148,8 @@ function traces(o: Options): Trace[] {
     straight("x", [0, 0], [1, 0], (at) => [at[0], 0]),
     straight("y", [0, 0], [0, 1], (at) => [0, at[1]]),
   ];
-  for (const e of o.entities) {
-    if (e.kind === "point" || o.without?.includes(e.id)) continue;
+  for (const e of entities) {
+    if (e.kind === "point") continue;
     const nearest = (at: XY) => onCurve(e, at);
     if (e.kind === "line") found.push(straight(e.id, e.p as XY, e.q as XY, nearest));
     else
@@ -166,7 +167,9 @@ function traces(o: Options): Trace[] {
 
 /** Where two curves near the pointer meet: both are tied at once. */
 function nearMeeting(screen: XY, here: XY, o: Options): Snap | null {
-  const close = traces(o).filter((t) => dist(apply(o.m, t.nearest(here)), screen) < POINT);
+  const close = traces(o.entities).filter(
+    (t) => !o.without?.includes(t.ref) && dist(apply(o.m, t.nearest(here)), screen) < POINT,
+  );
   for (let i = 0; i < close.length; i++)
     for (let j = i + 1; j < close.length; j++) {
       const at = meeting(close[i], close[j], here);

@@ -9,6 +9,7 @@ export type Ghost =
   | { kind: "line"; p: XY; q: XY }
   | { kind: "circle"; c: XY; r: number }
   | { kind: "arc"; c: XY; r: number; p: XY; q: XY }
+  | { kind: "trail"; points: XY[] }
   | { kind: "point"; at: XY };
 
 /** A value that can be typed while drawing. */
@@ -82,6 +83,8 @@ export class Batch {
 export abstract class Tool {
   abstract readonly id: string;
   abstract readonly label: string;
+  /** Whether it places points, so that what a press would catch is worth showing. */
+  readonly catches: boolean = true;
   snap: Snap | null = null;
   typed: Typed[] = [];
 

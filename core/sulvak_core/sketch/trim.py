@@ -1,0 +1,179 @@
+"""Cutting away a piece of a line, arc or circle between the things that cross it."""
+
+from __future__ import annotations
+
+import math
+
+from ..part.errors import Refusal
+from . import words
+from .curves import Curve, meet, parameter
+from .edit import Edit, Tie, Values, delete, resolve, ties_of
+from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, extent, sweep_of
+from .profiles import SAME_PLACE
+from .shape import Numbers
+from .system import with_branches
+
+Mark = tuple[float, str]  # where along the curve, and what crosses it there
+
+
+def trim(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
+    """Take out the piece of ``ident`` nearest to ``at`` (mm), as far as the next crossings either way.
+
+    New ends are tied to what cut them; of a piece in the middle two parts stay on one line or circle. What hung on
+    the end that goes, and sizes of the whole length, go with it and are told. Without crossings all of it goes.
+    """
+    curve = sketch.entity(ident)
+    if not isinstance(curve, Line | Arc | Circle):
+        raise Refusal(
+            f"{words.thing(ident).capitalize()} cannot be trimmed; pick a line, an arc or a circle.", ref=ident
+        )
+    tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
+    marks = _marks(sketch, curve, tolerance)
+    here = _nearest(curve, at)
+    if isinstance(curve, Circle):
+        if len(marks) < 2:
+            return delete(sketch, {ident})
+        below = max((m for m in marks if m[0] <= here), default=marks[-1])
+        above = min((m for m in marks if m[0] > here), default=marks[0])
+        return _opened(sketch, values, curve, above, below)
+    before = max((m for m in marks if m[0] <= here), default=None)
+    after = min((m for m in marks if m[0] > here), default=None)
+    if before is None and after is None:
+        return delete(sketch, {ident})
+    return _shortened(sketch, values, curve, before, after)
+
+
+def _marks(sketch: Sketch, curve: Curve, tolerance: float) -> list[Mark]:
+    """Where others cross or touch a curve, in order; its own ends left out."""
+    found: list[Mark] = []
+    for other in sketch.entities:
+        if other.id == curve.id or not isinstance(other, Line | Arc | Circle):
+            continue
+        for place in meet(curve, other, tolerance):
+            t = parameter(curve, place, tolerance)
+            inner = isinstance(curve, Circle) or (t is not None and 1e-7 < t < 1 - 1e-7)
+            if t is not None and inner and not any(abs(t - m[0]) < 1e-9 for m in found):
+                found.append((t, other.id))
+    return sorted(found)
+
+
+def _nearest(curve: Curve, at: XY) -> float:
+    if isinstance(curve, Line):
+        dx, dy = curve.q[0] - curve.p[0], curve.q[1] - curve.p[1]
+        t = ((at[0] - curve.p[0]) * dx + (at[1] - curve.p[1]) * dy) / (dx * dx + dy * dy)
+        return min(1.0, max(0.0, t))
+    angle = math.atan2(at[1] - curve.c[1], at[0] - curve.c[0])
+    if isinstance(curve, Circle):
+        return (angle / (2 * math.pi)) % 1.0
+    start, sweep = sweep_of(curve)
+    turned = (angle - start) % (2 * math.pi)
+    if turned > sweep:  # beside the arc: the nearer end
+        return 1.0 if turned - sweep < 2 * math.pi - turned else 0.0
+    return turned / sweep
+
+
+def _place(curve: Curve, t: float) -> XY:
+    if isinstance(curve, Line):
+        return curve.p[0] + t * (curve.q[0] - curve.p[0]), curve.p[1] + t * (curve.q[1] - curve.p[1])
+    start, sweep = (0.0, 2 * math.pi) if isinstance(curve, Circle) else sweep_of(curve)
+    return curve.c[0] + curve.r * math.cos(start + t * sweep), curve.c[1] + curve.r * math.sin(start + t * sweep)
+
+
+def _opened(sketch: Sketch, values: Values, circle: Circle, start: Mark, end: Mark) -> Edit:
+    """A circle made an arc, counter-clockwise from ``start`` to ``end``; what was tied to it is tied to the arc."""
+    numbers = Numbers(sketch)
+    ident = numbers.new("a")
+    arc = Arc(
+        id=ident,
+        construction=circle.construction,
+        c=circle.c,
+        r=circle.r,
+        p=_place(circle, start[0]),
+        q=_place(circle, end[0]),
+    )
+    ties = [
+        _with_refs(t, [ident + r[len(circle.id) :] if _of(r) == circle.id else r for r in t.refs])
+        for t in ties_of(sketch)
+    ]
+    entities: list[AnyEntity] = [arc if e.id == circle.id else e for e in sketch.entities]
+    return _finish(sketch, values, entities, ties, numbers, [(f"{ident}.p", start), (f"{ident}.q", end)], [])
+
+
+def _shortened(sketch: Sketch, values: Values, curve: Line | Arc, before: Mark | None, after: Mark | None) -> Edit:
+    """A line or arc that loses its start (no ``before``), its end (no ``after``) or a piece in the middle."""
+    numbers = Numbers(sketch)
+    extra: list[Constraint] = []
+    ends: list[tuple[str, Mark]] = []
+    second: Line | Arc | None = None
+    kept: Line | Arc
+    gone: str | None = None
+    if before is None and after is not None:
+        kept, gone = curve.model_copy(update={"p": _place(curve, after[0])}), f"{curve.id}.p"
+        ends.append((gone, after))
+    elif after is None and before is not None:
+        kept, gone = curve.model_copy(update={"q": _place(curve, before[0])}), f"{curve.id}.q"
+        ends.append((gone, before))
+    else:
+        assert before is not None
+        assert after is not None
+        kept = curve.model_copy(update={"q": _place(curve, before[0])})
+        ident = numbers.new(curve.id[0])
+        second = curve.model_copy(update={"id": ident, "p": _place(curve, after[0])})
+        ends += [(f"{curve.id}.q", before), (f"{ident}.p", after)]
+        alike = [("collinear", [curve.id, ident])]
+        if isinstance(curve, Arc):
+            alike = [("concentric", [curve.id, ident]), ("equal", [curve.id, ident])]
+        extra += [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in alike]  # type: ignore[arg-type]
+    ties: list[Tie] = []
+    for t in ties_of(sketch):
+        if (gone is not None and gone in t.refs) or _of_whole(t, curve):
+            continue
+        if second is not None:
+            t = _with_refs(t, [f"{second.id}.q" if r == f"{curve.id}.q" else r for r in t.refs])
+        ties.append(t)
+    entities: list[AnyEntity] = [kept if e.id == curve.id else e for e in sketch.entities]
+    if second is not None:
+        entities.append(second)
+    return _finish(sketch, values, entities, ties, numbers, ends, extra)
+
+
+def _of_whole(t: Tie, curve: Line | Arc) -> bool:
+    """Whether a tie speaks of the whole length, which is no longer there."""
+    if curve.id not in t.refs:
+        return False
+    if isinstance(t, Dimension):
+        return t.kind == "distance" and len(t.refs) == 1
+    if t.kind == "symmetric":
+        return curve.id != t.refs[2]
+    return t.kind in ("midpoint", "fixed") or (t.kind == "equal" and isinstance(curve, Line))
+
+
+def _finish(
+    before: Sketch,
+    values: Values,
+    entities: list[AnyEntity],
+    ties: list[Tie],
+    numbers: Numbers,
+    ends: list[tuple[str, Mark]],
+    extra: list[Constraint],
+) -> Edit:
+    made = [Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, mark[1]]) for ref, mark in ends] + extra
+    after = Sketch(
+        entities=entities,
+        constraints=[*(t for t in ties if isinstance(t, Constraint)), *made],
+        dimensions=[t for t in ties if isinstance(t, Dimension)],
+        used=numbers.top,
+    )
+    edit = resolve(with_branches(after, {c.id for c in made}), values)
+    lost = len(ties_of(before)) - len(ties)
+    if lost:
+        edit.said.append(f"{lost} constraint{'' if lost == 1 else 's'} or sizes of what was cut away went with it")
+    return edit
+
+
+def _of(ref: str) -> str:
+    return ref.split(".")[0]
+
+
+def _with_refs(t: Tie, refs: list[str]) -> Tie:
+    return t if refs == t.refs else t.model_copy(update={"refs": refs})

@@ -1,0 +1,119 @@
+"""Pieces cut away: what stays, how it is tied, what goes and is told."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch.edit import Values
+from sulvak_core.sketch.freedom import freedom
+from sulvak_core.sketch.model import Arc, Line, Sketch
+from sulvak_core.sketch.profiles import profile
+from sulvak_core.sketch.trim import trim
+
+from .parts import Made
+from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, ties
+
+VALUES = Values(lambda text, kind: float(text))
+CROSS = [line(1, (0, 0), (40, 0)), line(2, (10, -10), (10, 10)), line(3, (30, -10), (30, 10))]
+
+
+def free(sketch: Sketch) -> int:
+    return freedom(sketch, VALUES.all(sketch)).count
+
+
+def test_the_end_of_a_line_goes_as_far_as_the_next_crossing() -> None:
+    made = trim(Sketch(entities=CROSS), VALUES, "l1", (36, 1)).sketch
+    l1 = made.entity("l1")
+    assert isinstance(l1, Line)
+    assert l1.q == pytest.approx((30, 0))
+    assert [(c.kind, c.refs) for c in made.constraints] == [("coincident", ["l1.q", "l3"])]
+    assert free(made) == numerical_freedom(made) == 11
+    # the other end
+    made = trim(made, VALUES, "l1", (2, -1)).sketch
+    assert made.entity("l1").p == pytest.approx((10, 0))  # type: ignore[union-attr]
+
+
+def test_a_piece_in_the_middle_leaves_two_parts_on_one_line() -> None:
+    held = Sketch(
+        entities=CROSS,
+        constraints=ties("horizontal l1", "coincident l1.p origin", "vertical l2", "vertical l3"),
+        dimensions=sizes("distance 40 l1", "distance 10 l2 y", "distance 30 l3 y"),
+    )
+    edit = trim(held, VALUES, "l1", (20, 0))
+    assert edit.said == ["1 constraint or sizes of what was cut away went with it"]
+    parts = [e for e in edit.sketch.entities if isinstance(e, Line) and abs(e.p[1] - e.q[1]) < 1e-9]
+    assert [(p.p[0], p.q[0]) for p in parts] == [(0, pytest.approx(10)), (pytest.approx(30), pytest.approx(40))]
+    assert residual(edit.sketch) < 1e-10
+    assert free(edit.sketch) == numerical_freedom(edit.sketch)
+
+
+@pytest.mark.parametrize(("at", "area"), [((-8, 0), "right"), ((8, 0), "left")])
+def test_a_circle_cut_by_a_line_becomes_an_arc_and_keeps_its_size(at: tuple[float, float], area: str) -> None:
+    sketch = Sketch(
+        entities=[circle(1, (0, 0), 8), line(1, (4, -12), (4, 12))],
+        constraints=ties("coincident c1.c origin", "fixed l1"),
+        dimensions=sizes("diameter 16 c1"),
+    )
+    made = trim(sketch, VALUES, "c1", at).sketch
+    kept = made.entity("a1")
+    assert isinstance(kept, Arc)
+    assert kept.r == pytest.approx(8)
+    assert (made.dimensions[0].refs, free(made)) == (["a1"], 0)
+    # and the line's tails: what is left is one closed segment
+    for end in ((4, 11), (4, -11)):
+        loose = made.model_copy(update={"constraints": [c for c in made.constraints if c.kind != "fixed"]})
+        made = trim(loose, VALUES, "l1", end).sketch
+    half = math.acos(0.5)
+    cap = 64 * (half - math.sin(half) * math.cos(half))
+    wanted = cap if area == "right" else math.pi * 64 - cap
+    assert sum(r.area for r in profile(made).regions) == pytest.approx(wanted, rel=1e-9)
+    assert profile(made).open_ends == []
+
+
+def test_an_arc_is_split_and_its_parts_stay_one_circle() -> None:
+    sketch = Sketch(entities=[arc(1, (0, 0), 10, 0, 180), line(1, (-3, 0), (-3, 14)), line(2, (3, 0), (3, 14))])
+    made = trim(sketch, VALUES, "a1", (0, 10)).sketch
+    arcs = [e for e in made.entities if isinstance(e, Arc)]
+    assert len(arcs) == 2
+    assert arcs[0].q == pytest.approx((3, math.sqrt(91)))
+    assert arcs[1].p == pytest.approx((-3, math.sqrt(91)))
+    assert sorted(c.kind for c in made.constraints) == ["coincident", "coincident", "concentric", "equal"]
+    assert free(made) == numerical_freedom(made)
+
+
+def test_what_nothing_crosses_goes_whole_and_points_cannot_be_trimmed() -> None:
+    lone = Sketch(entities=[line(1, (0, 0), (5, 5)), circle(1, (40, 0), 3), P(id="p1", at=(1, 9))])
+    assert [e.id for e in trim(lone, VALUES, "l1", (1, 1)).sketch.entities] == ["c1", "p1"]
+    assert [e.id for e in trim(lone, VALUES, "c1", (43, 0)).sketch.entities] == ["l1", "p1"]
+    with pytest.raises(Refusal, match="cannot be trimmed"):
+        trim(lone, VALUES, "p1", (1, 9))
+    with pytest.raises(Refusal, match="cannot be trimmed"):
+        trim(lone, VALUES, "l9", (1, 9))
+
+
+def test_a_frame_trimmed_from_crossing_lines_builds() -> None:
+    """Four lines drawn past each other, their eight tails trimmed: a closed profile, extruded."""
+    made = Made()
+    lines = [
+        line(1, (-5, 0), (45, 0)),
+        line(2, (40, -5), (40, 35)),
+        line(3, (45, 30), (-5, 30)),
+        line(4, (0, 35), (0, -5)),
+    ]
+    made.sketch("s1", "top", Sketch(entities=lines))
+    for ident, at in (
+        ("l1", (-4, 0)),
+        ("l1", (44, 0)),
+        ("l2", (40, -4)),
+        ("l2", (40, 34)),
+        ("l3", (44, 30)),
+        ("l3", (-4, 30)),
+        ("l4", (0, 34)),
+        ("l4", (0, -4)),
+    ):
+        made.do("sketch_trim", step="s1", entity=ident, at=at)
+    made.extrude("s2", "s1", "10")
+    assert made.volume() == pytest.approx(40 * 30 * 10, rel=1e-9)

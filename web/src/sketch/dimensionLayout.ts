@@ -44,7 +44,14 @@ export function restingPlace(d: Dimension, entities: Entity[], m: Affine): XY {
   const k = 26 / (Math.hypot(m[0], m[1]) || 1);
   if (d.kind === "radius" || d.kind === "diameter") {
     const e = entities.find((x) => x.id === d.refs[0]);
-    if (e && (e.kind === "circle" || e.kind === "arc")) return add(e.c as XY, [e.r * 0.8 + k, e.r * 0.8 + k]);
+    if (e?.kind === "circle") return add(e.c as XY, [e.r * 0.8 + k, e.r * 0.8 + k]);
+    if (e?.kind === "arc") {
+      // outside the arc, over the middle of its sweep, so that the arrow meets it
+      const angle = (p: number[]) => Math.atan2(p[1] - e.c[1], p[0] - e.c[0]);
+      const sweep = (angle(e.q) - angle(e.p) + 4 * Math.PI) % (2 * Math.PI);
+      const middle = angle(e.p) + sweep / 2;
+      return add(e.c as XY, mul([Math.cos(middle), Math.sin(middle)], e.r + 1.2 * k));
+    }
   }
   const e = ends(d, entities);
   if (!e) return [0, 0];

@@ -1,7 +1,7 @@
 /** The strip at the foot of the board: what makes sense now, as words. Above it, what was just said. */
 import { useEffect, useRef } from "react";
 import { said } from "../sketch/geometry";
-import { SYMBOL } from "../sketch/SketchLayer";
+import { SYMBOL } from "../sketch/Ties";
 import { ACTIONS, type Action, sketchOnDatum } from "./actions";
 import { hush, useBoard } from "./store";
 

@@ -1,0 +1,102 @@
+/** A dimension as ISO 129 draws it: arrowheads, text above the line, its balloon when a callout feeds it. */
+
+import type { Callout, Dimension, Entity, XY } from "../api/types";
+import { board, useBoard } from "../board/store";
+import type { Affine } from "../view/camera";
+import { layout } from "./dimensionLayout";
+import { INK, PENCIL, RED } from "./ink";
+
+function shownValue(d: Dimension, measure: number | undefined, unit: string): string {
+  if (measure === undefined) return d.expr;
+  const value = d.kind === "angle" || unit === "mm" ? measure : measure / 25.4;
+  const text = String(Number(value.toFixed(d.kind === "angle" ? 2 : unit === "in" ? 4 : 3)));
+  const size = { radius: `R${text}`, diameter: `Ø${text}`, angle: `${text}°`, distance: text }[d.kind];
+  return d.driving === false ? `(${size})` : d.name ? `${d.name} = ${size}` : size;
+}
+
+export function Arrow({ at, angle, colour }: { at: XY; angle: number; colour: string }) {
+  const deg = (angle * 180) / Math.PI;
+  return (
+    <path d="M0 0L-9 -2.2V2.2Z" fill={colour} transform={`translate(${at[0]} ${at[1]}) rotate(${deg})`} />
+  );
+}
+
+export function DimensionMark({
+  d,
+  entities,
+  m,
+  measure,
+  fed,
+  bright,
+  chosen,
+}: {
+  d: Dimension;
+  entities: Entity[];
+  m: Affine;
+  measure: number | undefined;
+  fed: Callout | undefined;
+  bright: boolean;
+  chosen: boolean;
+}) {
+  const unit = useBoard((s) => s.part!.document.unit);
+  const tool = useBoard((s) => s.tool);
+  const l = layout(d, entities, m);
+  if (!l) return null;
+  const colour = bright || chosen ? RED : d.driving === false ? PENCIL : INK;
+  const text = shownValue(d, measure, unit);
+  const half = text.length * 4.1;
+  const edit = () => {
+    if (d.driving === false) return;
+    useBoard.setState({
+      field: { dimension: d.id, text: d.expr, at: (d.at as XY) ?? [0, 0], kind: d.kind },
+      chosen: [d.id],
+    });
+  };
+  return (
+    <g data-dimension={d.id}>
+      <g stroke={colour} strokeWidth="0.9" fill="none">
+        {l.lines.map(([a, b], i) => (
+          <line key={i} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />
+        ))}
+        {l.arcs.map((a) => (
+          <path key={a} d={a} />
+        ))}
+      </g>
+      {l.arrows.map((a, i) => (
+        <Arrow key={i} {...a} colour={colour} />
+      ))}
+      <g
+        transform={`translate(${l.text[0]} ${l.text[1]}) rotate(${l.turn})`}
+        role="button"
+        tabIndex={0}
+        aria-label={`Dimension ${text}`}
+        style={{ cursor: "pointer", pointerEvents: tool ? "none" : "auto" }}
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          useBoard.setState({ chosen: e.shiftKey ? [...board().chosen, d.id] : [d.id] });
+        }}
+        onDoubleClick={edit}
+        onKeyDown={(e) => e.key === "Enter" && edit()}
+      >
+        <rect x={-half} y={-13} width={2 * half} height={16} fill="#F4F1E8" opacity="0.8" />
+        <text textAnchor="middle" y={-1} fontFamily="IBM Plex Mono" fontSize="13.5" fill={colour}>
+          {text}
+        </text>
+        {fed && (
+          <g transform={`translate(${half + 10} -5)`}>
+            <circle r="8" fill="#FBF9F3" stroke={colour} />
+            <text
+              textAnchor="middle"
+              y="3.6"
+              fontSize="10"
+              fontFamily="IBM Plex Sans Condensed"
+              fill={colour}
+            >
+              {fed.number}
+            </text>
+          </g>
+        )}
+      </g>
+    </g>
+  );
+}

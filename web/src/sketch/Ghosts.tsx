@@ -1,0 +1,75 @@
+/** What the tool in hand would draw, and what the next press would catch. */
+
+import type { Entity, XY } from "../api/types";
+import { useBoard } from "../board/store";
+import type { Affine } from "../view/camera";
+import { apply } from "../view/camera";
+import { pathOf } from "./geometry";
+import { matrix, RED } from "./ink";
+import { SYMBOL } from "./Ties";
+import type { Ghost } from "./tools/tool";
+
+export function Ghosts({ m }: { m: Affine }) {
+  const tool = useBoard((s) => s.tool);
+  useBoard((s) => s.tick);
+  if (!tool) return null;
+  const snap = tool.snap;
+  return (
+    <g pointerEvents="none">
+      <g transform={matrix(m)} fill="none" stroke={RED} strokeWidth="1.5">
+        {tool.ghosts().map((g, i) => (
+          <path
+            key={i}
+            d={ghostPath(g)}
+            vectorEffect="non-scaling-stroke"
+            strokeDasharray="5 3"
+            strokeWidth={g.kind === "trail" ? 4 : undefined}
+          />
+        ))}
+      </g>
+      {snap && snap.ties.length > 0 && tool.catches && (
+        <Caught at={apply(m, snap.at)} kinds={snap.ties.map((t) => t.kind)} words={snap.words} />
+      )}
+    </g>
+  );
+}
+
+function ghostPath(g: Ghost): string {
+  if (g.kind === "point") return "";
+  if (g.kind === "trail") return g.points.length > 1 ? `M${g.points.map((p) => p.join(" ")).join("L")}` : "";
+  return pathOf({ id: "g1", construction: false, ...g } as Entity);
+}
+
+function Caught({ at, kinds, words }: { at: XY; kinds: string[]; words: string }) {
+  return (
+    <g transform={`translate(${at[0]} ${at[1]})`}>
+      {kinds.some((k) => k === "coincident" || k === "midpoint") && (
+        <rect
+          x="-6"
+          y="-6"
+          width="12"
+          height="12"
+          fill="none"
+          stroke={RED}
+          strokeWidth="1.4"
+          transform="rotate(45)"
+        />
+      )}
+      <g transform="translate(14 -14)">
+        {kinds.map((k, i) => (
+          <path
+            key={k}
+            d={SYMBOL[k]}
+            transform={`translate(${17 * i} 0)`}
+            fill="none"
+            stroke={RED}
+            strokeWidth="1.4"
+          />
+        ))}
+        <text x={17 * kinds.length} y="4" fontSize="11.5" fill={RED} fontFamily="IBM Plex Sans Condensed">
+          {words}
+        </text>
+      </g>
+    </g>
+  );
+}

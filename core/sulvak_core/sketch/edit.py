@@ -104,7 +104,7 @@ def add(
     entities, constraints, dimensions = entities or [], constraints or [], dimensions or []
     _check_new_ids(sketch, [*entities, *constraints, *dimensions])
     check_entities(entities)
-    used = _used(sketch, [*entities, *constraints, *dimensions])
+    used = used_numbers(sketch, [*entities, *constraints, *dimensions])
     grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities], "used": used})
     full = grown.model_copy(
         update={
@@ -144,7 +144,7 @@ def _one_by_one(
     edit = Edit(sketch)
     count = freedom(sketch, known, with_motions=False).count
     for tie in driving:
-        trial = _with(edit.sketch, tie)
+        trial = with_tie(edit.sketch, tie)
         solution = solve(trial, known)
         left = freedom(solution.sketch, known, with_motions=False).count if solution.solved else count
         if solution.solved and left < count:
@@ -156,12 +156,13 @@ def _one_by_one(
         else:
             raise _conflicting(trial, known, tie, solution.missed, values.unit)
     for tie in measuring:
-        edit.sketch = _with(edit.sketch, tie)
+        edit.sketch = with_tie(edit.sketch, tie)
     edit.sketch = _measured(edit.sketch, values)
     return edit
 
 
-def _with(sketch: Sketch, tie: Tie) -> Sketch:
+def with_tie(sketch: Sketch, tie: Tie) -> Sketch:
+    """The sketch with one more constraint or dimension, not solved."""
     if isinstance(tie, Constraint):
         return sketch.model_copy(update={"constraints": [*sketch.constraints, tie]})
     return sketch.model_copy(update={"dimensions": [*sketch.dimensions, tie]})
@@ -227,7 +228,7 @@ def _check_new_ids(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> None:
         taken.add(item.id)
 
 
-def _used(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> dict[str, int]:
+def used_numbers(sketch: Sketch, items: Iterable[AnyEntity | Tie]) -> dict[str, int]:
     """The highest number given so far per letter, the new items included."""
     used = dict(sketch.used)
     for ident in [*sketch.idents(), *(i.id for i in items)]:
@@ -251,7 +252,7 @@ def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping
         known = values.all(whole)
         solution = solve(whole, known)
         if not solution.solved:
-            raise _conflicting(_with(rest, new), known, new, solution.missed, values.unit)
+            raise _conflicting(with_tie(rest, new), known, new, solution.missed, values.unit)
         return Edit(_measured(solution.sketch, values))
     if not new.driving:
         at = [new if d.id == ident else d for d in sketch.dimensions]

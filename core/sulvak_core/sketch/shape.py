@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..part.errors import Refusal
 from . import words
-from .edit import Edit, Tie, Values, check_refs, resolve, ties_of
+from .edit import Edit, Tie, Values, check_refs, resolve, ties_of, used_numbers
 from .model import (
     XY,
     AnyEntity,
@@ -28,10 +28,7 @@ class Numbers:
     """New ids for a sketch, none ever given twice."""
 
     def __init__(self, sketch: Sketch) -> None:
-        self.top = dict(sketch.used)
-        for ident in sketch.idents():
-            if ident[1:].isdigit():
-                self.top[ident[0]] = max(self.top.get(ident[0], 0), int(ident[1:]))
+        self.top = used_numbers(sketch, [])
 
     def new(self, letter: str) -> str:
         self.top[letter] = self.top.get(letter, 0) + 1

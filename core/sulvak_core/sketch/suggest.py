@@ -15,7 +15,7 @@ import numpy as np
 from . import words
 from .bearings import bearings
 from .candidates import PHASES, Idea, Scene
-from .edit import Values
+from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
 from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
 from .rows import Batch, Floats
@@ -82,7 +82,7 @@ class _Work:
         self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
         self.found: list[Suggestion] = []
         self.rows = [0, 0]  # dimension lines so far below the sketch, and to its left
-        self.next = {letter: _highest(sketch, letter) for letter in "kd"}
+        self.next = {"k": 0, "d": 0} | used_numbers(sketch, [])
         self._measure()
 
     @property
@@ -103,7 +103,7 @@ class _Work:
         # symmetry of what is level already says a part of it again; nothing else may
         if rank == 0 or (rank < len(rows) and idea.kind != "symmetric"):
             return
-        trial = _with(self.sketch, tie)
+        trial = with_tie(self.sketch, tie)
         solution = solve(trial, self.values.all(trial))
         if not solution.solved:
             return
@@ -142,9 +142,9 @@ class _Work:
             inch = self.values.unit == "in" and idea.kind != "angle"
             text = f"{value / 25.4 if inch else value:.7f}".rstrip("0").rstrip(".")
             tie = tie.model_copy(update={"expr": text, "at": self._text_place(tie)})
-            return next(d for d in with_branches(_with(self.sketch, tie), {tie.id}).dimensions if d.id == tie.id)
+            return next(d for d in with_branches(with_tie(self.sketch, tie), {tie.id}).dimensions if d.id == tie.id)
         tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type,assignment]
-        return next(c for c in with_branches(_with(self.sketch, tie), {tie.id}).constraints if c.id == tie.id)
+        return next(c for c in with_branches(with_tie(self.sketch, tie), {tie.id}).constraints if c.id == tie.id)
 
     def _text_place(self, d: Dimension) -> tuple[float, float] | None:
         """Sizes across go below the sketch, sizes up to its left, each a row further out; others where they fall."""
@@ -177,17 +177,6 @@ class _Work:
         return most
 
 
-def _highest(sketch: Sketch, letter: str) -> int:
-    numbers = [int(i[1:]) for i in sketch.idents() if i[0] == letter and i[1:].isdigit()]
-    return max([sketch.used.get(letter, 0), *numbers])
-
-
-def _with(sketch: Sketch, tie: Constraint | Dimension) -> Sketch:
-    if isinstance(tie, Constraint):
-        return sketch.model_copy(update={"constraints": [*sketch.constraints, tie]})
-    return sketch.model_copy(update={"dimensions": [*sketch.dimensions, tie]})
-
-
 def _derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
     """Derivative of all rows by all variables but the ground, dense."""
     system = Builder(sketch, known).build()
@@ -202,7 +191,7 @@ def _derivative_of(sketch: Sketch, tie: Constraint | Dimension) -> Floats:
     alone = sketch.model_copy(update={"constraints": [], "dimensions": []})
     # what a tie becomes can depend on what is joined: the joins stay in sight, their rows do not
     joined = alone.model_copy(update={"constraints": sketch.constraints})
-    builder = Builder(_with(joined, tie), {})
+    builder = Builder(with_tie(joined, tie), {})
     builder.rows.clear()
     if isinstance(tie, Constraint):
         builder.constrain(tie)

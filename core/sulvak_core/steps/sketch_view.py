@@ -68,13 +68,14 @@ def suggestions(document: Document, step: SketchStep, tolerance: float | None = 
         fits = [v for _, k, nominal in given if (v := _as(k, kind, nominal)) is not None and abs(v - now) <= near]
         return min(fits, key=lambda v: abs(v - now), default=None)
 
-    found = suggest(sketch, values_for(document), tolerance, wanted)
+    values = values_for(document)
+    found = suggest(sketch, values, tolerance, wanted)
     free = [b.id for b in document.callouts if b.link is None]
     made = []
     for s in found.suggestions:
         callout = None
         for d in s.dimensions:
-            value = values_for(document).of(d)
+            value = values.of(d)
             hits = (b.id for b, k, n in given if b.id in free and _as(k, d.kind, n) is not None)
             callout = next((i for i in hits if _gives(given, i, d.kind, value)), None)
             if callout:

@@ -157,6 +157,20 @@ class Desk:
         self.saved()
         self.keys("Escape")
 
+    def extrude(self, depth: str) -> None:
+        """The open sketch extruded by a typed depth."""
+        self.keys("b", "e")
+        field = self.page.get_by_label("Depth")
+        field.fill(depth)
+        field.press("Enter")
+        self.saved()
+
+    def sketch_on_face(self, face: str, step: int) -> None:
+        """A new sketch, to be step ``step``, on the face that the reading line calls ``face``."""
+        self.press_on(f"Pointing at: {face}")
+        self.keys("b", "s")
+        expect(self.page.get_by_text(f"Sketch {step} on the {face}")).to_be_visible()
+
     def callout(self, text: str) -> None:
         rows = self.sheet.get_by_role("list", name="Callouts")
         rows.get_by_role("button", name=re.compile(rf"^\d+ {re.escape(text)} ")).click()

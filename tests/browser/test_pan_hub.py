@@ -18,33 +18,22 @@ def circle_at_origin(desk: Desk, diameter: str, reach: float) -> None:
     desk.keys("Escape")
 
 
-def extrude(desk: Desk, depth: str) -> None:
-    desk.keys("b", "e")
-    desk.page.get_by_label("Depth").fill(depth)
-    desk.page.get_by_label("Depth").press("Enter")
-    desk.saved()
-
-
 def test_the_pan_hub_from_nothing(desk: Desk) -> None:
     page = desk.page
     desk.new_part("Hub of the test")
     desk.sketch_on("Top")
     circle_at_origin(desk, "48", 12)
-    extrude(desk, "8")
+    desk.extrude("8")
     desk.keys("v", "i", "v", "f")
 
     # the boss on the top face
-    desk.press_on("Pointing at: end face of step 20")
-    desk.keys("b", "s")
-    expect(page.get_by_text("Sketch 30 on the end face of step 20")).to_be_visible()
+    desk.sketch_on_face("end face of step 20", 30)
     circle_at_origin(desk, "22", 8)
-    extrude(desk, "14")
+    desk.extrude("14")
     desk.keys("v", "i", "v", "f")
 
     # the bore from the boss's end
-    desk.press_on("Pointing at: end face of step 40")
-    desk.keys("b", "s")
-    expect(page.get_by_text("Sketch 50 on the end face of step 40")).to_be_visible()
+    desk.sketch_on_face("end face of step 40", 50)
     circle_at_origin(desk, "8", 5)
     desk.keys("b", "c")
     page.get_by_label("Extent").select_option("through all")
@@ -54,9 +43,7 @@ def test_the_pan_hub_from_nothing(desk: Desk) -> None:
 
     # three holes on a circle of radius 17, a third of a turn apart
     desk.keys("v", "i", "v", "f")
-    desk.press_on("Pointing at: end face of step 20")
-    desk.keys("b", "s")
-    expect(page.get_by_text("Sketch 70 on the end face of step 20")).to_be_visible()
+    desk.sketch_on_face("end face of step 20", 70)
     circle_at_origin(desk, "34", 6)
     desk.press(-17, 0)
     desk.keys("e", "c")

@@ -8,10 +8,7 @@ from .test_board import rectangle
 
 def block(desk: Desk, name: str, depth: str = "10") -> None:
     rectangle(desk, name)
-    desk.keys("b", "e")
-    desk.page.get_by_label("Depth").fill(depth)
-    desk.page.get_by_label("Depth").press("Enter")
-    desk.saved()
+    desk.extrude(depth)
     expect(desk.route.get_by_text("Extrude sketch 10")).to_be_visible()
 
 

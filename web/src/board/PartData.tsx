@@ -153,7 +153,7 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
           <dt className="text-pencil">area</dt>
           <dd>{mass.area.toFixed(3)} mm²</dd>
           <dt className="text-pencil">centre of mass</dt>
-          <dd>{mass.centre.map((c) => c.toFixed(3)).join("  ")} mm</dd>
+          <dd>{mass.centre.map((c) => (Number(c.toFixed(3)) + 0).toFixed(3)).join("  ")} mm</dd>
         </dl>
       )}
     </Sheet>

@@ -6,6 +6,7 @@ Messages to the parent: ("get", key) → bytes or None; ("put", key, bytes); ("p
 
 import resource
 import sys
+import time
 from collections import OrderedDict
 from pathlib import Path
 from typing import Any
@@ -21,6 +22,9 @@ class _ParentStore:
 
     def put(self, key: str, data: bytes) -> None:
         self.pipe.send(("put", key, data))
+
+
+PROGRESS = 0.2  # seconds between two words of progress
 
 
 class Worker:
@@ -41,7 +45,15 @@ class Worker:
     def _build(self, document: Any) -> Any:
         from sulvak_core.rebuild.engine import build
 
-        return build(document, self.cache, progress=lambda i, n: self.pipe.send(("progress", i, n)))
+        told = time.monotonic()
+
+        def progress(i: int, n: int) -> None:
+            nonlocal told
+            if time.monotonic() - told > PROGRESS:  # steps that are known already pass in no time
+                told = time.monotonic()
+                self.pipe.send(("progress", i, n))
+
+        return build(document, self.cache, progress=progress)
 
     def build(self, request: dict[str, Any]) -> dict[str, Any]:
         """Figures, and every body's picture: (key, head, mesh)."""

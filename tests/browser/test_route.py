@@ -109,3 +109,49 @@ def test_a_version_is_named_and_gone_back_to(desk: Desk) -> None:
     versions.get_by_role("button", name="Go back to version").click()
     expect(desk.route.get_by_text("by 10 mm")).to_be_visible()
     expect(page.get_by_text("Undo takes that back.")).to_be_visible()
+
+
+def test_a_window_takes_faces_and_edges_of_the_solid(desk: Desk) -> None:
+    block(desk, "Window on a solid")
+    x, y = desk.centre_of_board()
+    mouse = desk.page.mouse
+
+    def pull(start: tuple[float, float], end: tuple[float, float]) -> None:
+        mouse.move(*start)
+        mouse.down()
+        mouse.move(*end, steps=4)
+        mouse.up()
+
+    box = desk.page.get_by_test_id("board").bounding_box()
+    assert box
+    corner = (box["x"] + 12, box["y"] + 40)
+    pull(corner, (box["x"] + box["width"] - 8, box["y"] + box["height"] - 110))
+    expect(desk.deck.get_by_text("6 faces · 12 edges")).to_be_visible()
+    desk.keys("Escape")
+    desk.deck.get_by_role("button", name="window: inside").click()
+    pull(corner, (x, y))  # to the middle of the part: its far right corner stays outside
+    expect(desk.deck.get_by_text("6 faces")).to_have_count(0)
+    expect(desk.deck.get_by_text("faces ·")).to_be_visible()
+    desk.keys("Escape")
+    expect(desk.deck.get_by_text("Nothing chosen")).to_be_visible()
+
+
+def test_part_data_stand_beside_the_work_and_follow_what_others_change(desk: Desk) -> None:
+    block(desk, "Data beside")
+    page = desk.page
+    page.get_by_role("button", name="Data beside").click()
+    leaf = page.get_by_role("complementary", name="Part data")
+    leaf.get_by_label("Number").fill("FK-900")
+    leaf.get_by_label("Material").select_option("Aluminium EN AW-6082")
+    leaf.get_by_label("Target mass, g").fill("nothing")
+    expect(leaf.get_by_text("A target mass is a number of grams above zero.")).to_be_visible()
+    leaf.get_by_label("Target mass, g").fill("32,4")
+    leaf.get_by_label("Own properties").fill("finish: anodised")
+    leaf.get_by_role("button", name="Keep").click()
+    desk.saved()
+    expect(page.get_by_role("button", name="Mass 32.40 g")).to_be_visible()
+    assert desk.document()["properties"] == {"finish": "anodised"}
+    page.get_by_role("button", name="Undo").click()
+    expect(leaf.get_by_label("Number")).to_have_value("")
+    leaf.get_by_role("button", name="back to the route").click()
+    expect(desk.route).to_be_visible()

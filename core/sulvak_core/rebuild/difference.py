@@ -30,6 +30,6 @@ def _pieces(have: list[Solid], lack: list[Solid]) -> list[Piece]:
         return []
     found = []
     for solid in left:
-        data = packed(mesh(solid, [e for e, _ in neighbours(solid)]))
+        data = packed(mesh(solid, [e for e, sides in neighbours(solid) if len(sides) > 1]))  # seams are no edges
         found.append(("p" + hashlib.sha256(data).hexdigest(), data, solid.volume()))
     return found

@@ -5,8 +5,8 @@ import { Deck } from "./Deck";
 import { Header } from "./Header";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
+import { RightColumn } from "./Leaf";
 import { ReadingLine } from "./ReadingLine";
-import { RoutePanel } from "./RoutePanel";
 import { SheetPanel } from "./SheetPanel";
 import { Stage } from "./Stage";
 import { closePart, openPart } from "./session";
@@ -59,7 +59,7 @@ export function BoardPage() {
           label="route"
           width={right}
         />
-        <RoutePanel />
+        <RightColumn />
       </div>
       <ActionSearch />
       <KeyHelp />

@@ -61,7 +61,7 @@ export function Deck() {
               </button>
             ))}
           <span className="grow" />
-          {s.sketch && !s.chosen.length && (
+          {!s.chosen.length && !s.picks.length && !s.draft && !planes && (
             <button
               type="button"
               aria-pressed={s.windowTouches}
@@ -96,16 +96,19 @@ export function Deck() {
     if (!pick) return "Nothing chosen";
     const body = s.scene?.bodies()[pick.body];
     if (!body) return "";
-    return pick.kind === "face" ? "1 face" : "1 edge";
+    const count = (kind: string) => s.picks.filter((p) => p.kind === kind).length;
+    return [plural(count("face"), "face"), plural(count("edge"), "edge")].filter(Boolean).join(" · ");
   }
 
   function emptyWords(): string {
     if (planes) return "";
     if (s.sketch) return s.chosen.length ? "" : "press things, or pull a window; Shift takes more";
     if (s.picks.length) return "choose a flat face to sketch on it";
-    return "press a face to sketch on it";
+    return "press a face to sketch on it, or pull a window";
   }
 }
+
+const plural = (n: number, of: string) => (n ? `${n} ${of}${n === 1 ? "" : "s"}` : "");
 
 function Row({
   label,

@@ -1,11 +1,12 @@
-import { useState } from "react";
 import { Link } from "react-router";
 import { grams } from "../ui/ui";
 import { travel } from "./change";
-import { History } from "./History";
+import type { LeafName } from "./Leaf";
 import { OutMenu } from "./OutMenu";
-import { PartData } from "./PartData";
 import { steps, useBoard } from "./store";
+
+/** Show a leaf beside the work, or the route again if it stood there. */
+const turnTo = (leaf: LeafName) => useBoard.setState((s) => ({ leaf: s.leaf === leaf ? null : leaf }));
 
 export function Header() {
   const part = useBoard((s) => s.part)!;
@@ -14,8 +15,6 @@ export function Header() {
   const connected = useBoard((s) => s.connected);
   const people = useBoard((s) => s.people);
   const preview = useBoard((s) => s.preview);
-  const [data, setData] = useState(false);
-  const [history, setHistory] = useState(false);
   const d = part.document;
   const sketches = Object.entries(part.sketches);
   const freedom = sketches.reduce((n, [, k]) => n + k.freedom, 0);
@@ -32,7 +31,7 @@ export function Header() {
       <button
         type="button"
         className="min-w-0 truncate text-left text-[15px] font-semibold"
-        onClick={() => setData(true)}
+        onClick={() => turnTo("data")}
       >
         {d.name}
         <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
@@ -64,7 +63,7 @@ export function Header() {
       <MassGauge
         mass={(preview?.mass ?? build?.mass?.mass) || null}
         preview={preview !== null}
-        onPress={() => setData(true)}
+        onPress={() => turnTo("data")}
       />
       <div className="flex">
         <button
@@ -93,7 +92,7 @@ export function Header() {
         title="Versions: name one, or go back to one"
         className="w-[92px] text-left font-cond text-[12.5px] text-pencil hover:underline"
         aria-live="polite"
-        onClick={() => setHistory(true)}
+        onClick={() => turnTo("versions")}
       >
         {!connected ? (
           <span className="text-red">connecting …</span>
@@ -106,8 +105,6 @@ export function Header() {
         )}
       </button>
       <OutMenu />
-      <History open={history} onOpenChange={setHistory} />
-      <PartData open={data} onOpenChange={setData} />
     </header>
   );
 }

@@ -4,20 +4,18 @@ import { useState } from "react";
 import { get, post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Part } from "../api/types";
-import { Sheet } from "../ui/ui";
 import { inTurn, took } from "./change";
 import { board, editable, tell, useBoard } from "./store";
 
 type Entry = components["schemas"]["HistoryOut"];
 
-export function History({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
+export function History() {
   const part = useBoard((s) => s.part)!;
   const [named, setNamed] = useState(false);
   const client = useQueryClient();
   const list = useQuery({
     queryKey: ["history", part.id, part.version, named],
     queryFn: () => get<Entry[]>(`/api/parts/${part.id}/history?named=${named}`),
-    enabled: open,
   });
   async function name(version: number, text: string) {
     try {
@@ -28,7 +26,7 @@ export function History({ open, onOpenChange }: { open: boolean; onOpenChange: (
     }
   }
   async function goBack(to: number) {
-    onOpenChange(false);
+    useBoard.setState({ leaf: null });
     await inTurn(async () => {
       try {
         took(await post<Part>(`/api/parts/${part.id}/restore`, { version: board().part!.version, to }));
@@ -39,12 +37,12 @@ export function History({ open, onOpenChange }: { open: boolean; onOpenChange: (
     });
   }
   return (
-    <Sheet title="Versions" open={open} onOpenChange={onOpenChange}>
+    <>
       <label className="mb-2 flex items-center gap-2 text-pencil">
         <input type="checkbox" checked={named} onChange={(e) => setNamed(e.target.checked)} />
         only those with a name
       </label>
-      <ol aria-label="Versions" className="max-h-[440px] overflow-auto border-t border-hair">
+      <ol aria-label="Versions" className="border-t border-hair">
         {list.data?.map((e) => (
           <Row
             key={e.version}
@@ -62,7 +60,7 @@ export function History({ open, onOpenChange }: { open: boolean; onOpenChange: (
           </li>
         )}
       </ol>
-    </Sheet>
+    </>
   );
 }
 

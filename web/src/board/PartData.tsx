@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, useState } from "react";
 import { get } from "../api/client";
 import type { Material } from "../api/types";
-import { grams, Labelled, Sheet } from "../ui/ui";
+import { grams, Labelled } from "../ui/ui";
 import { run } from "./change";
-import { editable, useBoard } from "./store";
+import { editable, tell, useBoard } from "./store";
 
 /** The part's data: name, number, unit, material, target mass; and its figures. */
-export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
+export function PartData() {
   const part = useBoard((s) => s.part)!;
   const mass = useBoard((s) => s.build?.mass);
   const message = useBoard((s) => s.message);
@@ -27,10 +27,12 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
       .join("\n"),
   });
   const [f, setF] = useState(current);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the fields start anew whenever the form opens
-  useEffect(() => {
-    if (open) setF(current());
-  }, [open]);
+  const [known, setKnown] = useState(() => JSON.stringify(current()));
+  if (known !== JSON.stringify(current())) {
+    // changed meanwhile, here or by somebody else
+    setKnown(JSON.stringify(current()));
+    setF(current());
+  }
   const set = (change: Partial<typeof f>) => setF({ ...f, ...change });
   const number = (text: string) => Number(text.replace(",", "."));
   async function store(event: FormEvent) {
@@ -52,15 +54,15 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
         target_mass: target.trim() ? { grams: number(target), tolerance: number(tolerance || "0") } : null,
       },
     });
-    if (done) onOpenChange(false);
+    if (done) tell("The part's data are kept.", "proof");
   }
   const bad = f.target.trim() !== "" && !(number(f.target) > 0);
   const may = editable();
   return (
-    <Sheet title="Part data" open={open} onOpenChange={onOpenChange}>
+    <>
       <form onSubmit={store}>
         <fieldset disabled={!may}>
-          <div className="grid grid-cols-[1fr_150px_60px] gap-3">
+          <div className="grid grid-cols-[1fr_118px_44px] gap-2">
             <Labelled label="Name">
               <input className="field" value={f.name} onChange={(e) => set({ name: e.target.value })} />
             </Labelled>
@@ -137,7 +139,7 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
           </Labelled>
         </fieldset>
         {bad && <p className="mb-2 text-red">A target mass is a number of grams above zero.</p>}
-        {open && message?.tone === "red" && <p className="mb-2 text-red">{message.text}</p>}
+        {message?.tone === "red" && <p className="mb-2 text-red">{message.text}</p>}
         {may && (
           <button type="submit" className="btn btn-main" disabled={bad || !f.name.trim()}>
             Keep
@@ -156,6 +158,6 @@ export function PartData({ open, onOpenChange }: { open: boolean; onOpenChange: 
           <dd>{mass.centre.map((c) => (Number(c.toFixed(3)) + 0).toFixed(3)).join("  ")} mm</dd>
         </dl>
       )}
-    </Sheet>
+    </>
   );
 }

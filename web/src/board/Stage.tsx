@@ -3,9 +3,9 @@ import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
 import { SketchLayer } from "../sketch/SketchLayer";
 import { snap, under } from "../sketch/snap";
-import { inWindow } from "../sketch/window";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
 import { BoardScene } from "../view/scene";
+import { inWindow } from "../view/window";
 import { showBodies } from "./building";
 import { DatumPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
@@ -103,7 +103,7 @@ export function Stage() {
       point(at, e.altKey);
       const s = board();
       const ref = s.under;
-      const window = s.sketch && !s.tool && !ref;
+      const window = s.sketch ? !s.tool && !ref : !s.draft && !s.hover;
       const loose = ref && s.sketch && !s.tool && editable() && !["origin", "x", "y"].includes(ref);
       hold.current = {
         kind: loose ? "drag" : window ? "window" : "press",
@@ -161,6 +161,13 @@ export function Stage() {
     const s = board();
     const m = affine(s);
     useBoard.setState({ window: null });
+    if (!s.sketch) {
+      const taken = s.scene?.inside(from, to, s.windowTouches) ?? [];
+      const picks = more ? [...s.picks, ...taken] : taken;
+      useBoard.setState({ picks });
+      s.scene?.mark(null, picks);
+      return;
+    }
     if (!m) return;
     const taken = inWindow(sketchOf(sketchStep(s)).entities ?? [], m, from, to, s.windowTouches);
     useBoard.setState({ chosen: more ? [...new Set([...s.chosen, ...taken])] : taken });

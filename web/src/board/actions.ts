@@ -122,7 +122,7 @@ export function sketchOnFace() {
 
 const flatFace = () => {
   const pick = board().picks[0];
-  if (pick?.kind !== "face") return false;
+  if (pick?.kind !== "face" || board().picks.length > 1) return false;
   return board().scene?.bodies()[pick.body]?.faces[pick.face]?.kind === "plane";
 };
 

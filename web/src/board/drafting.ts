@@ -11,7 +11,7 @@ let previewTurn = 0;
 let previewLater: ReturnType<typeof setTimeout> | undefined;
 
 export function startDraft(step: ExtrudeStep, fresh: boolean) {
-  useBoard.setState({ draft: { step, fresh }, preview: null, openStep: step.id, picks: [] });
+  useBoard.setState({ draft: { step, fresh }, preview: null, openStep: step.id, leaf: null, picks: [] });
   if (board().sketch) {
     closeSketch();
     setView({ ...board().view, turn: named("iso") }); // a depth cannot be seen square on
@@ -39,7 +39,7 @@ function askPreview() {
     if (!s.draft) return;
     previewTurn += 1;
     s.live?.send({ kind: "preview", turn: previewTurn, command: draftCommand(s.draft) });
-  }, 60);
+  }, 25);
 }
 
 export function dropDraft() {

@@ -22,7 +22,7 @@ function stepBack() {
   else if (s.picks.length) {
     useBoard.setState({ picks: [] });
     s.scene?.mark(null, []);
-  } else useBoard.setState({ openStep: null, callout: null });
+  } else useBoard.setState({ openStep: null, callout: null, leaf: null });
 }
 
 function pressed(e: KeyboardEvent) {

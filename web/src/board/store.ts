@@ -19,6 +19,7 @@ import type { Tool } from "../sketch/tools/tool";
 import type { Affine, ViewState } from "../view/camera";
 import { sketchAffine, startView } from "../view/camera";
 import type { BoardScene, Pick } from "../view/scene";
+import type { LeafName } from "./Leaf";
 import type { Live } from "./live";
 
 export type Loose = { do: Command["do"] } & Record<string, unknown>;
@@ -82,6 +83,7 @@ export interface State {
   draft: Draft | null;
   preview: Preview | null;
   openStep: string | null;
+  leaf: LeafName | null; // what stands in the route's place
   message: Message | null;
   saving: number;
   connected: boolean;
@@ -118,6 +120,7 @@ export const initial: State = {
   draft: null,
   preview: null,
   openStep: null,
+  leaf: null,
   message: null,
   saving: 0,
   connected: true,

@@ -13,6 +13,7 @@ import {
   OrthographicCamera,
   Raycaster,
   Scene,
+  ShaderMaterial,
   Mesh as ThreeMesh,
   Vector2,
   Vector3,
@@ -22,6 +23,7 @@ import type { Body, XY } from "../api/types";
 import { axes, toScreen, type ViewState } from "./camera";
 import { type Mesh, readMesh } from "./mesh";
 import { Outline } from "./outline";
+import { takes } from "./window";
 
 export type Pick =
   | { kind: "face"; body: number; face: number; at: Vector3 }
@@ -38,6 +40,25 @@ interface Shown {
 const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));
 
 const INK = new Color("#1E2A44");
+
+const washing = (color: string, opacity: number) =>
+  new MeshLambertMaterial({ color, transparent: true, opacity, depthTest: false, side: DoubleSide });
+
+/** Section lining at 45° on the screen, as a drawing hatches what is cut away. */
+const hatching = (color: string) =>
+  new ShaderMaterial({
+    uniforms: { ink: { value: new Color(color) } },
+    vertexShader: "void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }",
+    fragmentShader: `uniform vec3 ink;
+void main() {
+  float line = mod(gl_FragCoord.x - gl_FragCoord.y, 9.0);
+  gl_FragColor = vec4(ink, line < 1.8 ? 0.75 : 0.07);
+  #include <colorspace_fragment>
+}`,
+    transparent: true,
+    depthTest: false,
+    side: DoubleSide,
+  });
 const meshes = new Map<string, Promise<Mesh>>();
 
 function fetchMesh(part: string, key: string): Promise<Mesh> {
@@ -155,7 +176,7 @@ export class BoardScene {
     this.draw();
   }
 
-  /** Added volume as a green wash, removed volume in red. */
+  /** Added volume as a green wash, removed volume as red hatching. */
   async preview(added: string[], removed: string[]): Promise<void> {
     const load = (keys: string[]) => Promise.all(keys.map((k) => fetchMesh(this.part, k)));
     const [plus, minus] = await Promise.all([load(added), load(removed)]);
@@ -165,13 +186,7 @@ export class BoardScene {
       [minus, "#C8412B"],
     ] as const) {
       for (const mesh of list) {
-        const wash = new MeshLambertMaterial({
-          color: colour,
-          transparent: true,
-          opacity: 0.45,
-          depthTest: false,
-          side: DoubleSide,
-        });
+        const wash = list === minus ? hatching(colour) : washing(colour, 0.45);
         this.ghosts.add(
           new ThreeMesh(facesGeometry(mesh), wash),
           new LineSegments(edgesGeometry(mesh), new LineBasicMaterial({ color: colour, depthTest: false })),
@@ -259,6 +274,7 @@ export class BoardScene {
         .addScaledVector(up, dy / v.scale);
     }
     this.renderer.render(this.scene, this.camera);
+    this.canvas.dataset.bodies = String(this.shown.length);
     this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn ?? 0) + 1);
   }
 
@@ -326,6 +342,42 @@ export class BoardScene {
       }
     });
     return best;
+  }
+
+  /** Edges inside the window with these corners on the screen, or touched by it, and faces all of whose edges
+   * (touching: one of whose edges) are; what lies behind is taken too. */
+  inside(a: XY, b: XY, touching: boolean): Pick[] {
+    const v = this.view;
+    if (!v) return [];
+    const found: Pick[] = [];
+    this.shown.forEach((s, body) => {
+      for (const edge of realEdges(s.body)) {
+        const [from, to] = edgeRange(s.mesh, edge);
+        const places = [...Array(to - from).keys()].map((i) =>
+          new Vector3().fromArray(s.mesh.edgePoints, 3 * (from + i)),
+        );
+        if (
+          takes(
+            places.map((p) => toScreen(v, p)),
+            a,
+            b,
+            touching,
+          )
+        )
+          found.push({ kind: "edge", body, edge, at: places[0] });
+      }
+      const taken = new Set(found.flatMap((p) => (p.kind === "edge" && p.body === body ? [p.edge] : [])));
+      s.body.faces.forEach((_, face) => {
+        const around = realEdges(s.body).filter((e) => s.body.edges[e].faces.includes(face));
+        const holds = touching ? around.some((e) => taken.has(e)) : around.every((e) => taken.has(e));
+        const at = new Vector3().fromArray(
+          s.mesh.positions,
+          3 * s.mesh.triangles[3 * s.mesh.faceStart[face]],
+        );
+        if (around.length && holds) found.push({ kind: "face", body, face, at });
+      });
+    });
+    return found;
   }
 
   bodies(): Body[] {

@@ -1,6 +1,6 @@
-/** What a window pulled open over the sketch takes. */
+/** What a window pulled open on the board takes. */
 import type { Entity, XY } from "../api/types";
-import { type Affine, apply } from "../view/camera";
+import { type Affine, apply } from "./camera";
 
 const SAMPLES = 48;
 
@@ -21,16 +21,16 @@ export function trail(e: Entity, m: Affine): XY[] {
 
 /** Ids of the entities inside the window with these corners, or touched by it when ``touching``. */
 export function inWindow(entities: Entity[], m: Affine, a: XY, b: XY, touching: boolean): string[] {
+  return entities.filter((e) => takes(trail(e, m), a, b, touching)).map((e) => e.id);
+}
+
+/** Whether a window with corners ``a`` and ``b`` holds all of a trail of places, or touches it. */
+export function takes(places: XY[], a: XY, b: XY, touching: boolean): boolean {
   const lo: XY = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
   const hi: XY = [Math.max(a[0], b[0]), Math.max(a[1], b[1])];
   const holds = (p: XY) => p[0] >= lo[0] && p[0] <= hi[0] && p[1] >= lo[1] && p[1] <= hi[1];
-  return entities
-    .filter((e) => {
-      const places = trail(e, m);
-      if (!touching) return places.every(holds);
-      return places.some(holds) || places.some((p, i) => i > 0 && crosses(places[i - 1], p, lo, hi));
-    })
-    .map((e) => e.id);
+  if (!touching) return places.every(holds);
+  return places.some(holds) || places.some((p, i) => i > 0 && crosses(places[i - 1], p, lo, hi));
 }
 
 /** Whether a straight piece passes through the box (Liang and Barsky's clipping). */

@@ -1,0 +1,157 @@
+"""Rows measured on a running Sulvak: in the browser, and by twenty designers at once."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from websockets.sync.client import ClientConnection, connect
+
+from tests.browser.conftest import ARGUMENTS, Desk
+from tests.service import Client, Part, Service
+
+from .solid import plate
+from .timing import p95
+
+WORKERS = 2
+
+# resolves with the milliseconds from now until the canvas has been drawn ``drawn`` again with what was waited for
+DRAWN = """wanted => new Promise(done => {
+  const from = performance.now();
+  const canvas = document.querySelector('canvas');
+  const watch = new MutationObserver(() => {
+    if (wanted === 'preview' && !document.querySelector('fieldset[aria-label=Extrusion]')) return;
+    watch.disconnect();
+    done(performance.now() - from);
+  });
+  watch.observe(canvas, { attributes: true, attributeFilter: ['data-drawn'] });
+})"""
+
+# milliseconds from the start of the navigation until the board's canvas has bodies on it
+OPENED = """() => new Promise(done => {
+  const look = () => {
+    const canvas = document.querySelector('canvas');
+    if (canvas && Number(canvas.dataset.bodies) > 0) done(performance.now());
+    else requestAnimationFrame(look);
+  };
+  look();
+})"""
+
+
+@contextmanager
+def running() -> Iterator[Service]:
+    with tempfile.TemporaryDirectory() as folder:
+        service = Service(Path(folder))
+        service.create()
+        try:
+            service.start_worker()
+            service.start_web()
+            yield service
+        finally:
+            service.close()
+            service.drop()
+
+
+@contextmanager
+def at_screen(service: Service) -> Iterator[Page]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(base_url=service.address, viewport={"width": 1280, "height": 800})
+        Desk(page).sign_in()
+        yield page
+        browser.close()
+
+
+def stored_plate(client: Client) -> Part:
+    """The 40-step plate of the route's rows, as a part of the workspace, built once."""
+    data = json.dumps(plate().model_dump(mode="json")).encode()
+    status, made = client.upload("/api/parts/import", "plate.json", data, workspace=str(client.workspace()))
+    assert status == 200, made
+    part = Part(client, made["id"])
+    part.built()
+    return part
+
+
+def preview() -> str:
+    """preview on screen after a value changes, part of 40 steps, p95 in the browser | 350 ms | 150 ms"""
+    with running() as service, at_screen(service) as page:
+        part = stored_plate(Client(service))
+        page.goto(f"/parts/{part.id}")
+        page.get_by_role("list", name="Steps").get_by_text("Cut sketch 390").click()
+        page.get_by_role("button", name="Change").click()
+        field = page.get_by_label("Depth")
+        field.fill("6")
+        page.wait_for_timeout(1500)
+        taken = []
+        for k in range(25):
+            waiting = page.evaluate_handle(f"() => ({{ taken: ({DRAWN})('preview') }})")
+            field.fill(f"{6.1 + k / 20:.2f}")
+            taken.append(float(page.evaluate("w => w.taken", waiting)))
+            page.wait_for_timeout(150)
+        return f"{p95(taken):.0f} ms (median {statistics.median(taken):.0f} ms, drawn by software)"
+
+
+def opening() -> str:
+    """board open to first picture, 40-step part, warm | 1.5 s | 0.7 s"""
+    with running() as service, at_screen(service) as page:
+        part = stored_plate(Client(service))
+        taken = []
+        for _ in range(8):
+            page.goto(f"/parts/{part.id}", wait_until="commit")
+            taken.append(float(page.evaluate(OPENED)))
+        return f"{statistics.median(taken[1:]) / 1000:.2f} s (drawn by software)"
+
+
+def twenty() -> str:
+    """20 designers at 20 parts, an edit every 10 s each: p95 of an edit until it is built, against one alone | 3× | 2×"""
+    with running() as service:
+        parts = []
+        for _ in range(20):
+            client = Client(service)
+            parts.append(stored_plate(client))
+        alone = _edits(parts[:1], 12, 0.2)
+        together = _edits(parts, 3, 10.0)
+        return f"{p95(together) / p95(alone):.1f}× ({1000 * p95(together):.0f} ms against {1000 * p95(alone):.0f} ms)"
+
+
+def _edits(parts: list[Part], times: int, pause: float) -> list[float]:
+    taken: list[float] = []
+
+    def work(part: Part, first: float) -> None:
+        time.sleep(first)
+        cookies = "; ".join(f"{c.name}={c.value}" for c in part.client.jar)
+        address = part.client.service.address
+        headers = {"Cookie": cookies}
+        with connect(f"ws{address[4:]}/live/parts/{part.id}", origin=address, additional_headers=headers) as channel:
+            edits(part, first, channel)
+
+    def edits(part: Part, first: float, channel: ClientConnection) -> None:
+        last = part.now["document"]["steps"][-1]["id"]
+        for k in range(times):
+            start = time.perf_counter()
+            part.do(
+                do="set_step", step=last, changes={"extent": {"kind": "depth", "depth": f"{5 + first / 9 + k / 10}"}}
+            )
+            while int(json.loads(channel.recv(60)).get("version", 0)) < part.now["version"]:
+                pass
+            part.client.get(f"{part.path}/build")
+            taken.append(time.perf_counter() - start)
+            time.sleep(max(0.0, pause - (time.perf_counter() - start)))
+
+    threads = [threading.Thread(target=work, args=(p, pause * i / len(parts))) for i, p in enumerate(parts)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    return taken
+
+
+ROWS = [preview, opening, twenty]

@@ -1,0 +1,205 @@
+"""A running Sulvak on a database of its own, and people talking to it: for the tests and the bench."""
+
+from __future__ import annotations
+
+import contextlib
+import http.cookiejar
+import json
+import os
+import signal
+import subprocess
+import time
+import urllib.error
+import urllib.request
+import uuid
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit, urlunsplit
+
+import psycopg
+from tools.places import ROOT
+from tools.postgres import free_port
+from tools.processes import web_command, worker_command
+
+PASSWORD = "kite-and-ballast"
+
+
+class Service:
+    """Web server and worker as processes that can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        base = urlsplit(os.environ["DATABASE_URL"])
+        self.admin = urlunsplit(base._replace(path="/postgres"))
+        self.name = f"test_{uuid.uuid4().hex[:10]}"
+        self.database = urlunsplit(base._replace(path=f"/{self.name}"))
+        self.env = {
+            **os.environ,
+            "DATABASE_URL": self.database,
+            "SULVAK_DEMO": "1",
+            "SULVAK_KERNEL_SECONDS": "20",
+            "SULVAK_KERNEL_MEMORY": str(3 << 30),
+        }
+        self.log = (folder / "service.log").open("ab")
+        self.web: subprocess.Popen[bytes] | None = None
+        self.worker: subprocess.Popen[bytes] | None = None
+
+    def create(self) -> None:
+        with psycopg.connect(self.admin, autocommit=True) as c:
+            c.execute(f'CREATE DATABASE "{self.name}"')
+        for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
+            subprocess.run(["python", "server/manage.py", *command], cwd=ROOT, env=self._env(), check=True)
+
+    def _env(self) -> dict[str, str]:
+        return {**self.env, "PATH": f"{ROOT / '.venv' / 'bin'}:{os.environ['PATH']}"}
+
+    def drop(self) -> None:
+        with psycopg.connect(self.admin, autocommit=True) as c:
+            c.execute(f'DROP DATABASE IF EXISTS "{self.name}" WITH (FORCE)')
+
+    def _start(self, command: list[str]) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
+            command, cwd=ROOT, env=self._env(), stdout=self.log, stderr=self.log, start_new_session=True
+        )
+
+    def start_web(self) -> None:
+        self.web = self._start(web_command("127.0.0.1", self.port))
+        deadline = time.monotonic() + 30
+        while time.monotonic() < deadline:
+            with contextlib.suppress(OSError):
+                urllib.request.urlopen(f"{self.address}/api/me", timeout=2)
+                return
+            time.sleep(0.1)
+        raise AssertionError(f"the web server did not come up; see {self.log.name}")
+
+    def start_worker(self) -> None:
+        self.worker = self._start(worker_command())
+
+    def kill(self, which: str) -> None:
+        """kill -9 of a process and all it started."""
+        process = getattr(self, which)
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()
+
+    def close(self) -> None:
+        for process in (self.web, self.worker):
+            if process is not None and process.poll() is None:
+                os.killpg(process.pid, signal.SIGKILL)
+                process.wait()
+        self.log.close()
+
+
+class Client:
+    """Somebody talking to the service over HTTP, with cookies and the CSRF token."""
+
+    def __init__(self, service: Service, name: str | None = "wren", password: str = PASSWORD) -> None:
+        self.service = service
+        self.jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        self.raw("GET", "/")
+        if name:
+            status, _ = self.post("/api/sign-in", {"name": name, "password": password})
+            assert status == 200
+
+    def token(self) -> str:
+        return next((c.value or "" for c in self.jar if c.name == "csrftoken"), "")
+
+    def raw(
+        self, method: str, path: str, data: bytes | None = None, headers: dict[str, str] | None = None
+    ) -> tuple[int, bytes, dict[str, str]]:
+        request = urllib.request.Request(self.service.address + path, data, headers or {}, method=method)
+        try:
+            with self.opener.open(request, timeout=60) as answer:
+                return answer.status, answer.read(), dict(answer.headers)
+        except urllib.error.HTTPError as error:
+            return error.code, error.read(), dict(error.headers)
+
+    def _json(self, method: str, path: str, data: Any = None) -> tuple[int, Any]:
+        body = None if data is None else json.dumps(data).encode()
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token()}
+        status, text, _ = self.raw(method, path, body, headers)
+        try:
+            return status, json.loads(text)
+        except ValueError:
+            return status, text
+
+    def get(self, path: str) -> tuple[int, Any]:
+        return self._json("GET", path)
+
+    def post(self, path: str, data: Any = None) -> tuple[int, Any]:
+        return self._json("POST", path, data if data is not None else {})
+
+    def upload(self, path: str, name: str, data: bytes, **fields: str) -> tuple[int, Any]:
+        mark = uuid.uuid4().hex
+        parts = [
+            f'--{mark}\r\nContent-Disposition: form-data; name="{k}"\r\n\r\n{v}\r\n'.encode() for k, v in fields.items()
+        ]
+        head = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode()
+        body = b"".join([*parts, head, data, f"\r\n--{mark}--\r\n".encode()])
+        headers = {"Content-Type": f"multipart/form-data; boundary={mark}", "X-CSRFToken": self.token()}
+        status, text, _ = self.raw("POST", path, body, headers)
+        return status, json.loads(text)
+
+    # -- the job ----------------------------------------------------------------------------------
+
+    def workspace(self) -> int:
+        return int(self.get("/api/me")[1]["workspaces"][0]["id"])
+
+    def new_part(self, name: str = "Piece", **fields: Any) -> Part:
+        status, made = self.post("/api/parts", {"workspace": self.workspace(), "name": name, **fields})
+        assert status == 200, made
+        return Part(self, made["id"])
+
+    def part_named(self, name: str) -> Part:
+        cards = self.get(f"/api/workspaces/{self.workspace()}/parts")[1]
+        return Part(self, next(c["id"] for c in cards if c["name"] == name))
+
+
+class Part:
+    """One part over HTTP; keeps track of the version it has seen."""
+
+    def __init__(self, client: Client, ident: str) -> None:
+        self.client, self.id = client, ident
+        self.path = f"/api/parts/{ident}"
+        self.now: dict[str, Any] = client.get(self.path)[1]
+
+    def send(self, **command: Any) -> tuple[int, Any]:
+        status, answer = self.client.post(f"{self.path}/commands", {"version": self.now["version"], "command": command})
+        if status == 200:
+            self.now = answer
+        return status, answer
+
+    def do(self, **command: Any) -> dict[str, Any]:
+        status, answer = self.send(**command)
+        assert status == 200, answer
+        return dict(answer)
+
+    def travel(self, way: str) -> int:
+        status, answer = self.client.post(f"{self.path}/{way}", {"version": self.now["version"]})
+        if status == 200:
+            self.now = answer
+        return status
+
+    def block(self, w: float = 40, h: float = 30, depth: str = "10") -> None:
+        """A block on the top plane by four loose lines, tied and dimensioned."""
+        at = [(0, 0), (w, 0), (w, h), (0, h)]
+        lines = [{"kind": "line", "id": f"l{i + 1}", "p": at[i], "q": at[(i + 1) % 4]} for i in range(4)]
+        ties = [
+            {"id": f"k{i + 1}", "kind": "coincident", "refs": [f"l{i + 1}.q", f"l{(i + 1) % 4 + 1}.p"]}
+            for i in range(4)
+        ]
+        self.do(do="add_step", step={"kind": "sketch", "id": "s1", "on": {"kind": "datum", "plane": "top"}})
+        self.do(do="sketch_add", step="s1", entities=lines, constraints=ties)
+        extent = {"kind": "depth", "depth": depth}
+        self.do(do="add_step", step={"kind": "extrude", "id": "s2", "sketch": "s1", "extent": extent})
+
+    def built(self, seconds: float = 40) -> dict[str, Any]:
+        """The build of the present version, waited for."""
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            status, build = self.client.get(f"{self.path}/build")
+            if status == 200 and build["ready"] and build["version"] >= self.now["version"]:
+                return dict(build)
+            time.sleep(0.1)
+        raise AssertionError("the part was not built in time")

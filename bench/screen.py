@@ -12,11 +12,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
-
-from websockets.sync.client import ClientConnection, connect
-
 from tests.browser.conftest import ARGUMENTS, Desk
 from tests.service import Client, Part, Service
+from websockets.sync.client import ClientConnection, connect
 
 from .solid import plate
 from .timing import p95
@@ -111,7 +109,7 @@ def opening() -> str:
 
 
 def twenty() -> str:
-    """20 designers at 20 parts, an edit every 10 s each: p95 of an edit until it is built, against one alone | 3× | 2×"""
+    """20 designers at 20 parts, an edit every 10 s each: p95 of an edit until built, against one alone | 3× | 2×"""
     with running() as service:
         parts = []
         for _ in range(20):

@@ -3,11 +3,11 @@
 import hashlib
 import json
 from functools import lru_cache
-from typing import Annotated, Any
+from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, Query, Router, Schema
+from ninja import Field, Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
@@ -15,11 +15,10 @@ from kernel.queue import ask_for_build, ask_for_export, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.notation import parse, said
-from sulvak_core.sketch.model import Constraint, Dimension
 from sulvak_core.steps.commands import Command
 from sulvak_core.steps.registry import Document, load
 from sulvak_core.steps.sketch_step import SketchStep
-from sulvak_core.steps.sketch_view import motions, sketch_view, suggestions
+from sulvak_core.steps.sketch_view import sketch_view
 from workspaces.access import part_for
 
 from .log import carry_out, described, name_version, restore, stacks, step_back, step_forward
@@ -78,13 +77,6 @@ class PartOut(Schema):
     sketches: dict[str, SketchOut]
     callouts: dict[str, CalloutOut]
     said: list[str] = []
-
-
-class MotionOut(Schema):
-    said: str
-    entities: list[str]
-    points: dict[str, tuple[float, float]]
-    radii: dict[str, float]
 
 
 class FaceOut(Schema):
@@ -304,45 +296,6 @@ def go_back(request: HttpRequest, part_id: UUID, data: RestoreIn) -> dict[str, A
     """Make the part as it was after version ``to``; ``version`` is the one the client saw."""
     _, role = part_for(request.user, part_id, "editor")
     return part_view(restore(part_id, data.version, data.to, request.user), role)
-
-
-@router.get("/parts/{part_id}/sketches/{step}/motions", response=list[MotionOut])
-def free_motions(request: HttpRequest, part_id: UUID, step: str) -> list[dict[str, Any]]:
-    part, _ = part_for(request.user, part_id)
-    document = load(part.document)
-    found = document.step(step)
-    if not isinstance(found, SketchStep):
-        raise Refusal("This sketch is no longer in the route.")
-    return motions(document, found)
-
-
-class SuggestionOut(Schema):
-    said: str
-    takes: int
-    moves: float
-    refs: list[str]
-    constraints: list[Constraint]
-    dimensions: list[Dimension]
-    callout: str | None
-
-
-class SuggestionsOut(Schema):
-    suggestions: list[SuggestionOut]
-    left: int
-    tolerance: float
-
-
-@router.get("/parts/{part_id}/sketches/{step}/suggestions", response=SuggestionsOut)
-def suggest_finish(
-    request: HttpRequest, part_id: UUID, step: str, tolerance: Annotated[float | None, Query(gt=0, le=100)] = None
-) -> dict[str, Any]:
-    """Constraints and sizes that would leave nothing free, in the order to take them."""
-    part, _ = part_for(request.user, part_id)
-    document = load(part.document)
-    found = document.step(step)
-    if not isinstance(found, SketchStep):
-        raise Refusal("This sketch is no longer in the route.")
-    return suggestions(document, found, tolerance)
 
 
 @router.get("/parts/{part_id}/build", response=BuildOut)

@@ -12,6 +12,7 @@ from parts.api import router as parts_router
 from parts.library import router as library_router
 from parts.log import Stale
 from parts.sheets import router as sheet_router
+from parts.sketch_api import router as sketch_router
 from sulvak_core.part.errors import Refusal
 from workspaces.access import NotAllowed, NotThere
 
@@ -69,3 +70,4 @@ def stale(request: HttpRequest, error: Stale) -> HttpResponse:
 api.add_router("", library_router)
 api.add_router("", parts_router)
 api.add_router("", sheet_router)
+api.add_router("", sketch_router)

@@ -52,6 +52,14 @@ class Piece:
         return radial + way * math.pi / 2, way / self.radius
 
 
+def position(c: Curve, t: float) -> XY:
+    """The place at parameter ``t`` (0…1) of a curve, as ``parameter`` counts."""
+    if isinstance(c, Line):
+        return c.p[0] + t * (c.q[0] - c.p[0]), c.p[1] + t * (c.q[1] - c.p[1])
+    start, sweep = (0.0, 2 * math.pi) if isinstance(c, Circle) else sweep_of(c)
+    return c.c[0] + c.r * math.cos(start + t * sweep), c.c[1] + c.r * math.sin(start + t * sweep)
+
+
 def box(c: Curve, pad: float) -> tuple[float, float, float, float]:
     """Least x, y and most x, y of a curve, ``pad`` mm wider."""
     if isinstance(c, Line):

@@ -27,8 +27,11 @@ class Model(BaseModel):
 
 
 class Entity(Model):
+    """``lift`` is how far (mm) it came in above the sketch plane; it bounds nothing until it is flattened."""
+
     id: Ident
     construction: bool = False
+    lift: Coordinate = 0.0
 
 
 class Point(Entity):

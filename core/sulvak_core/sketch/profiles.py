@@ -10,8 +10,9 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
+from functools import cached_property
 
-from .curves import Piece, box, meet, parameter, pieces
+from .curves import Curve, Piece, box, meet, parameter, pieces
 from .model import Arc, Circle, Line, Model, Sketch, extent
 
 XY = tuple[float, float]
@@ -73,14 +74,90 @@ class Profile:
 
 def profile(sketch: Sketch) -> Profile:
     """All regions of a sketch, the largest first, and the open ends of chains."""
+    web = network(sketch)
+    return Profile(web.regions(), [web.nodes[n] for n, around in web.around.items() if len(around) == 1])
+
+
+Edge = tuple[int, int, Piece]
+
+
+@dataclass
+class Network:
+    """The plane graph of a sketch: ``nodes`` (mm), all pieces between them, and those ``kept`` as bounding something.
+
+    ``around`` gives the pieces at each node.
+    """
+
+    curves: list[Curve]
+    nodes: list[XY]
+    edges: list[Edge]
+    kept: list[Edge]
+    around: dict[int, list[int]]
+
+    @cached_property
+    def by_id(self) -> dict[str, Curve]:
+        return {c.id: c for c in self.curves}
+
+    def regions(self) -> list[Region]:
+        return _nest(_faces(self.kept))
+
+    def end_at(self, node: int) -> str | None:
+        """The end of a line or arc that stands at a node, as a ref; the first drawn where there are several."""
+        return next(iter(self.ends_at(node)), None)
+
+    def ends_at(self, node: int) -> list[str]:
+        """All ends of lines and arcs that stand at a node, as refs."""
+        x, y = self.nodes[node]
+        found: dict[str, None] = {}
+        for k in self.around[node]:
+            ident = self.edges[k][2].entity
+            curve = self.by_id[ident]
+            for name in ("p", "q"):
+                end = getattr(curve, name, None)
+                if end is not None and math.hypot(end[0] - x, end[1] - y) < 2 * SAME_PLACE:
+                    found[f"{ident}.{name}"] = None
+        return list(found)
+
+    def loose_chains(self) -> list[list[Edge]]:
+        """The pieces that bound nothing, joined where they meet."""
+        kept = {id(p) for _, _, p in self.kept}
+        left = [e for e in self.edges if id(e[2]) not in kept]
+        held = {n for i, j, _ in self.kept for n in (i, j)}
+        group = list(range(len(left)))
+
+        def find(k: int) -> int:
+            while group[k] != k:
+                k = group[k]
+            return k
+
+        first: dict[int, int] = {}
+        for k, (i, j, _) in enumerate(left):
+            for node in (i, j):
+                if node in held:
+                    continue  # hanging on what closes is no joint between tails
+                if node in first:
+                    group[find(k)] = find(first[node])
+                first.setdefault(node, k)
+        chains: dict[int, list[Edge]] = defaultdict(list)
+        for k, edge in enumerate(left):
+            chains[find(k)].append(edge)
+        return list(chains.values())
+
+
+def network(sketch: Sketch) -> Network:
+    """Cut a sketch's curves where they meet and join the pieces at their ends."""
     tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
-    pieces = _cut(sketch, tolerance)
+    curves: list[Curve] = [
+        e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction and not e.lift
+    ]
     nodes = _Nodes(tolerance)
-    edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in pieces]
+    edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in _cut(curves, tolerance)]
     edges = [(i, j, _snapped(p, nodes.at[i], nodes.at[j])) for i, j, p in edges]
-    edges, open_ends = _prune(edges, nodes)
-    loops = _faces(edges)
-    return Profile(_nest(loops), open_ends)
+    around: dict[int, list[int]] = defaultdict(list)
+    for k, (i, j, _) in enumerate(edges):
+        around[i].append(k)
+        around[j].append(k)
+    return Network(curves, nodes.at, edges, _prune(edges), dict(around))
 
 
 def _snapped(p: Piece, start: XY, end: XY) -> Piece:
@@ -108,16 +185,16 @@ class _Nodes:
         return len(self.at) - 1
 
 
-def _prune(edges: list[tuple[int, int, Piece]], nodes: _Nodes) -> tuple[list[tuple[int, int, Piece]], list[XY]]:
+def _prune(edges: list[Edge]) -> list[Edge]:
+    """What is left when loose tails are taken off, again and again."""
     degree: dict[int, int] = defaultdict(int)
     for i, j, _ in edges:
         degree[i] += 1
         degree[j] += 1
-    ends = [nodes.at[k] for k, n in degree.items() if n == 1]
     while True:
         keep = [e for e in edges if degree[e[0]] > 1 and degree[e[1]] > 1]
         if len(keep) == len(edges):
-            return keep, ends
+            return keep
         for e in edges:
             if degree[e[0]] <= 1 or degree[e[1]] <= 1:
                 degree[e[0]] -= 1
@@ -125,7 +202,7 @@ def _prune(edges: list[tuple[int, int, Piece]], nodes: _Nodes) -> tuple[list[tup
         edges = keep
 
 
-def _faces(edges: list[tuple[int, int, Piece]]) -> list[list[Piece]]:
+def _faces(edges: list[Edge]) -> list[list[Piece]]:
     """Loops of the plane graph, each walked with its face on the left."""
     half = []  # (from, to, piece); 2k and 2k+1 are twins
     for i, j, p in edges:
@@ -251,8 +328,7 @@ def _distance(p: Piece, at: XY) -> float:
 # -- cutting where curves meet ---------------------------------------------------------------
 
 
-def _cut(sketch: Sketch, tolerance: float) -> list[Piece]:
-    curves = [e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction]
+def _cut(curves: list[Curve], tolerance: float) -> list[Piece]:
     boxes = [box(c, tolerance) for c in curves]
     cuts: list[set[float]] = [set() for _ in curves]
     order = sorted(range(len(curves)), key=lambda i: boxes[i][0])

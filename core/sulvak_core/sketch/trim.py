@@ -6,7 +6,7 @@ import math
 
 from ..part.errors import Refusal
 from . import words
-from .curves import Curve, meet, parameter
+from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, extent, sweep_of
 from .profiles import SAME_PLACE
@@ -72,13 +72,6 @@ def _nearest(curve: Curve, at: XY) -> float:
     return turned / sweep
 
 
-def _place(curve: Curve, t: float) -> XY:
-    if isinstance(curve, Line):
-        return curve.p[0] + t * (curve.q[0] - curve.p[0]), curve.p[1] + t * (curve.q[1] - curve.p[1])
-    start, sweep = (0.0, 2 * math.pi) if isinstance(curve, Circle) else sweep_of(curve)
-    return curve.c[0] + curve.r * math.cos(start + t * sweep), curve.c[1] + curve.r * math.sin(start + t * sweep)
-
-
 def _opened(sketch: Sketch, values: Values, circle: Circle, start: Mark, end: Mark) -> Edit:
     """A circle made an arc, counter-clockwise from ``start`` to ``end``; what was tied to it is tied to the arc."""
     numbers = Numbers(sketch)
@@ -88,8 +81,8 @@ def _opened(sketch: Sketch, values: Values, circle: Circle, start: Mark, end: Ma
         construction=circle.construction,
         c=circle.c,
         r=circle.r,
-        p=_place(circle, start[0]),
-        q=_place(circle, end[0]),
+        p=position(circle, start[0]),
+        q=position(circle, end[0]),
     )
     ties = [
         _with_refs(t, [ident + r[len(circle.id) :] if _of(r) == circle.id else r for r in t.refs])
@@ -108,17 +101,17 @@ def _shortened(sketch: Sketch, values: Values, curve: Line | Arc, before: Mark |
     kept: Line | Arc
     gone: str | None = None
     if before is None and after is not None:
-        kept, gone = curve.model_copy(update={"p": _place(curve, after[0])}), f"{curve.id}.p"
+        kept, gone = curve.model_copy(update={"p": position(curve, after[0])}), f"{curve.id}.p"
         ends.append((gone, after))
     elif after is None and before is not None:
-        kept, gone = curve.model_copy(update={"q": _place(curve, before[0])}), f"{curve.id}.q"
+        kept, gone = curve.model_copy(update={"q": position(curve, before[0])}), f"{curve.id}.q"
         ends.append((gone, before))
     else:
         assert before is not None
         assert after is not None
-        kept = curve.model_copy(update={"q": _place(curve, before[0])})
+        kept = curve.model_copy(update={"q": position(curve, before[0])})
         ident = numbers.new(curve.id[0])
-        second = curve.model_copy(update={"id": ident, "p": _place(curve, after[0])})
+        second = curve.model_copy(update={"id": ident, "p": position(curve, after[0])})
         ends += [(f"{curve.id}.q", before), (f"{ident}.p", after)]
         alike = [("collinear", [curve.id, ident])]
         if isinstance(curve, Arc):

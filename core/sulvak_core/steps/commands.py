@@ -8,9 +8,11 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from ..part.document import Callout, LengthText, MassTarget, SheetFile, StepId, Strict, Text
 from ..part.errors import Refusal
+from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
 from .registry import AnyStep
 
+Tolerance = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
 CalloutId = Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
 
 
@@ -136,6 +138,16 @@ class SketchMirror(Strict):
     about: Ref
 
 
+class SketchMend(Strict):
+    """Mend what the profile check finds within ``tolerance`` (mm): all of it, some kinds, or the findings named."""
+
+    do: Literal["sketch_mend"] = "sketch_mend"
+    step: StepId
+    tolerance: Tolerance | None = None
+    kinds: list[FindingKind] | None = None
+    keys: list[Annotated[str, Field(max_length=300)]] | None = Field(default=None, max_length=5000)
+
+
 class SetValue(Strict):
     """Make or change a named value; ``rename_to`` gives it another name everywhere."""
 
@@ -211,6 +223,7 @@ Command = Annotated[
     | SketchFillet
     | SketchMirror
     | SketchTrim
+    | SketchMend
     | SetValue
     | DeleteValue
     | SetSheet

@@ -11,6 +11,7 @@ from ..part.errors import Refusal
 from ..part.expressions import check_name, names_in
 from ..sketch import edit, shape
 from ..sketch.edit import Values
+from ..sketch.mend import mend
 from ..sketch.model import Dimension
 from ..sketch.trim import trim
 from . import commands as c
@@ -126,6 +127,13 @@ def _sketch_trim(document: Document, command: c.SketchTrim) -> Outcome:
     return _without_lost_links(outcome, step.id)
 
 
+def _sketch_mend(document: Document, command: c.SketchMend) -> Outcome:
+    step = sketch_step(document, command.step)
+    made = mend(step.sketch, values_for(document), command.tolerance, command.kinds, command.keys)
+    after = with_step(document, step.model_copy(update={"sketch": made.sketch}))
+    return _without_lost_links(Outcome(after, made.said), step.id)
+
+
 def _without_lost_links(outcome: Outcome, step: str) -> Outcome:
     """Callouts that fed a size that is gone feed nothing any more."""
     sketch = sketch_step(outcome.document, step).sketch
@@ -147,4 +155,5 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchFillet: _sketch_fillet,
     c.SketchMirror: _sketch_mirror,
     c.SketchTrim: _sketch_trim,
+    c.SketchMend: _sketch_mend,
 }

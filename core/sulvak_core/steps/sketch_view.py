@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from ..part.errors import Refusal
 from ..sheet.notation import parse
 from ..sketch import words
+from ..sketch.check import Check, check
 from ..sketch.curves import Piece
 from ..sketch.freedom import freedom
+from ..sketch.mend import mend
 from ..sketch.profiles import Region, profile
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
@@ -48,6 +51,37 @@ def motions(document: Document, step: SketchStep) -> list[dict[str, Any]]:
         {"said": words.motion(sketch, m), "entities": m.entities, "points": m.points, "radii": m.radii}
         for m in found.motions
     ]
+
+
+def checked(document: Document, step: SketchStep, tolerance: float | None = None) -> dict[str, Any]:
+    """What the profile check finds within ``tolerance`` (mm), as plain data."""
+    return _check(check(step.sketch, tolerance, document.unit))
+
+
+def _check(found: Check) -> dict[str, Any]:
+    return {
+        "tolerance": found.tolerance,
+        "curves": found.curves,
+        "regions": found.regions,
+        "counts": found.counts,
+        "findings": [{**asdict(f), "key": f.key, "mends": f.mends} for f in found.findings],
+    }
+
+
+def mending(
+    document: Document, step: SketchStep, tolerance: float | None = None, keys: list[str] | None = None
+) -> dict[str, Any]:
+    """What mending would do, without doing it: entities as they would be, those that would go, counts, words."""
+    made = mend(step.sketch, values_for(document), tolerance, keys=keys)
+    before = {e.id: e for e in step.sketch.entities}
+    after = {e.id: e for e in made.sketch.entities}
+    return {
+        "changed": [e.model_dump(mode="json") for i, e in after.items() if before.get(i) != e],
+        "gone": [i for i in before if i not in after],
+        "before": made.before.counts,
+        "after": made.after.counts,
+        "said": made.said,
+    }
 
 
 MOST = 250  # entities up to which suggestions are worked out while somebody waits

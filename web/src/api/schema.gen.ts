@@ -343,6 +343,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sketches/{step}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check Profile
+         * @description Gaps, near misses, duplicates and the like, located; ``tolerance`` in mm.
+         */
+        get: operations["parts_sketch_api_check_profile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/sketches/{step}/mending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Mending
+         * @description What ``sketch_mend`` would do with these findings (all that can be mended without ``key``); nothing is stored.
+         */
+        get: operations["parts_sketch_api_preview_mending"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sketches/{step}/motions": {
         parameters: {
             query?: never;
@@ -351,7 +391,7 @@ export interface paths {
             cookie?: never;
         };
         /** Free Motions */
-        get: operations["parts_api_free_motions"];
+        get: operations["parts_sketch_api_free_motions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -371,7 +411,7 @@ export interface paths {
          * Suggest Finish
          * @description Constraints and sizes that would leave nothing free, in the order to take them.
          */
-        get: operations["parts_api_suggest_finish"];
+        get: operations["parts_sketch_api_suggest_finish"];
         put?: never;
         post?: never;
         delete?: never;
@@ -478,6 +518,11 @@ export interface components {
              * @enum {string}
              */
             kind: "arc";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
             /** P */
             p: [
                 number,
@@ -687,6 +732,24 @@ export interface components {
             /** Workspace */
             workspace: number;
         };
+        /**
+         * CheckOut
+         * @description What the profile check finds; ``counts`` by kind.
+         */
+        CheckOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Curves */
+            curves: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Regions */
+            regions: number;
+            /** Tolerance */
+            tolerance: number;
+        };
         /** Circle */
         Circle: {
             /** C */
@@ -706,6 +769,11 @@ export interface components {
              * @enum {string}
              */
             kind: "circle";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
             /** R */
             r: number;
         };
@@ -715,7 +783,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1043,6 +1111,26 @@ export interface components {
              */
             said: string;
         };
+        /** FindingOut */
+        FindingOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Mends */
+            mends: boolean;
+            /** Refs */
+            refs: string[];
+            /** Said */
+            said: string;
+            /** Size */
+            size: number;
+        };
         /** FrameOut */
         FrameOut: {
             /** Normal */
@@ -1124,6 +1212,11 @@ export interface components {
              * @enum {string}
              */
             kind: "line";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
             /** P */
             p: [
                 number,
@@ -1223,6 +1316,26 @@ export interface components {
             name: string | null;
             /** Workspaces */
             workspaces: components["schemas"]["WorkspaceOut"][];
+        };
+        /**
+         * MendingOut
+         * @description What mending would do: entities as they would be, those that would go, counts before and after.
+         */
+        MendingOut: {
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** Changed */
+            changed: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            /** Gone */
+            gone: string[];
+            /** Said */
+            said: string[];
         };
         /** MotionOut */
         MotionOut: {
@@ -1396,6 +1509,11 @@ export interface components {
              * @enum {string}
              */
             kind: "point";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
         };
         /** RegionOut */
         RegionOut: {
@@ -1670,6 +1788,25 @@ export interface components {
             radius: string;
             /** Step */
             step: string;
+        };
+        /**
+         * SketchMend
+         * @description Mend what the profile check finds within ``tolerance`` (mm): all of it, some kinds, or the findings named.
+         */
+        SketchMend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_mend";
+            /** Keys */
+            keys?: string[] | null;
+            /** Kinds */
+            kinds?: ("off plane" | "no length" | "tiny" | "duplicate" | "overlap" | "gap" | "near miss" | "tail" | "crossing" | "branching" | "open chain")[] | null;
+            /** Step */
+            step: string;
+            /** Tolerance */
+            tolerance?: number | null;
         };
         /**
          * SketchMirror
@@ -2324,7 +2461,58 @@ export interface operations {
             };
         };
     };
-    parts_api_free_motions: {
+    parts_sketch_api_check_profile: {
+        parameters: {
+            query?: {
+                tolerance?: number | null;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+        };
+    };
+    parts_sketch_api_preview_mending: {
+        parameters: {
+            query?: {
+                tolerance?: number | null;
+                key?: string[] | null;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendingOut"];
+                };
+            };
+        };
+    };
+    parts_sketch_api_free_motions: {
         parameters: {
             query?: never;
             header?: never;
@@ -2347,7 +2535,7 @@ export interface operations {
             };
         };
     };
-    parts_api_suggest_finish: {
+    parts_sketch_api_suggest_finish: {
         parameters: {
             query?: {
                 tolerance?: number | null;

@@ -130,8 +130,12 @@ def length_of(c: Curve) -> float:
     return c.r * (2 * math.pi if isinstance(c, Circle) else sweep_of(c)[1])
 
 
+def _mm(value: float, unit: LengthUnit) -> str:
+    return f"{length(value, unit)} {unit}"
+
+
 def _off_plane(c: Curve, unit: LengthUnit) -> Finding:
-    away = length(abs(c.lift), unit)
+    away = _mm(abs(c.lift), unit)
     side = "above" if c.lift > 0 else "below"
     return Finding("off plane", middle_of(c), (c.id,), abs(c.lift), f"{_the(c.id)} lies {away} {side} the sketch plane")
 
@@ -140,7 +144,7 @@ def _short(c: Curve, unit: LengthUnit) -> Finding:
     size = length_of(c)
     if size < 1e-6:
         return Finding("no length", middle_of(c), (c.id,), 0.0, f"{_the(c.id)} has no length")
-    return Finding("tiny", middle_of(c), (c.id,), size, f"{_the(c.id)} is only {length(size, unit)} long")
+    return Finding("tiny", middle_of(c), (c.id,), size, f"{_the(c.id)} is only {_mm(size, unit)} long")
 
 
 def _duplicate(a: Curve, b: Curve) -> Finding:
@@ -149,7 +153,7 @@ def _duplicate(a: Curve, b: Curve) -> Finding:
 
 
 def _overlap(a: Curve, b: Curve, size: float, unit: LengthUnit) -> Finding:
-    said = f"{_the(a.id)} and {words.thing(b.id)} lie on each other for {length(size, unit)}"
+    said = f"{_the(a.id)} and {words.thing(b.id)} lie on each other for {_mm(size, unit)}"
     return Finding("overlap", middle_of(b), (a.id, b.id), size, said)
 
 
@@ -312,7 +316,7 @@ class _Ends:
                 continue
             self.taken |= {i, j}
             (ax, ay), (bx, by) = self.web.nodes[i], self.web.nodes[j]
-            said = f"{_the(one)} and {words.thing(two)} are {length(size, unit)} apart"
+            said = f"{_the(one)} and {words.thing(two)} are {_mm(size, unit)} apart"
             found.append(Finding("gap", ((ax + bx) / 2, (ay + by) / 2), (one, two), size, said))
         return found
 
@@ -335,7 +339,7 @@ class _Ends:
             if target is None:
                 continue
             self.taken.add(i)
-            said = f"{_the(ref)} misses {words.thing(target)} by {length(size, unit)}"
+            said = f"{_the(ref)} misses {words.thing(target)} by {_mm(size, unit)}"
             found.append(Finding("near miss", at, (ref, target), size, said))
         return found
 
@@ -351,7 +355,17 @@ class _Ends:
             off = _distance(c, at)
             if off < best[1] and parameter(c, at, self.tolerance) is not None:
                 best = (c.id, off)
-        return best
+        corner = self._corner_of(best[0], at)
+        return corner if corner else best
+
+    def _corner_of(self, ident: str | None, at: XY) -> tuple[str, float] | None:
+        """The end of a curve that is meant when somebody misses it just beside that end."""
+        curve = self.web.by_id.get(ident or "")
+        if curve is None or isinstance(curve, Circle):
+            return None
+        end = min("pq", key=lambda k: math.dist(getattr(curve, k), at))
+        off = math.dist(getattr(curve, end), at)
+        return (f"{curve.id}.{end}", off) if off < 2 * self.tolerance else None
 
     def _ref(self, node: int) -> str | None:
         """An entity's end that stands at a node."""
@@ -383,7 +397,7 @@ def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
         size = sum(_length(p) for _, _, p in chain)
         if len(entities) == 1 and entities <= kept:
             (ident,) = entities
-            said = f"{_the(ident)} has a tail of {length(size, unit)} that bounds nothing"
+            said = f"{_the(ident)} has a tail of {_mm(size, unit)} that bounds nothing"
             yield Finding("tail", chain[-1][2].middle(), (ident,), size, said)
             continue
         end = next((n for n in ends if n not in told), chain[0][0])

@@ -15,6 +15,7 @@ const ORDER = [
   "trim",
   "finish",
   "suggest",
+  "check",
   "motions",
   "centre-rectangle",
   "point",

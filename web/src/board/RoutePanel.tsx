@@ -7,6 +7,7 @@ import { BodySlots } from "./BodySlots";
 import { run } from "./change";
 import { startDraft } from "./drafting";
 import { ExtrudeSlots } from "./ExtrudeSlots";
+import { ProfileCheck } from "./ProfileCheck";
 import { Suggestions } from "./Suggestions";
 import { openSketch } from "./sketching";
 import { editable, steps, useBoard } from "./store";
@@ -344,6 +345,7 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
           <span className="font-mono">{state.area.toFixed(3)}</span> mm².
         </p>
       )}
+      {open && (step.sketch?.entities?.length ?? 0) > 0 && <ProfileCheck />}
       {open && sizes.length > 0 && (
         <>
           <h3 className="head mb-1 mt-2 text-[11.5px]">Sizes</h3>

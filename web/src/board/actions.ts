@@ -399,6 +399,14 @@ export const ACTIONS: Action[] = [
     run: () => useBoard.setState({ suggesting: true }),
   },
   {
+    id: "check",
+    words: "Check the profile",
+    keys: "k p",
+    group: "check",
+    when: () => board().sketch !== null,
+    run: () => useBoard.setState({ checking: true, tolerance: null }),
+  },
+  {
     id: "ties",
     words: "Show all constraints",
     keys: "k c",

@@ -20,6 +20,7 @@ export function took(part: Part) {
   useBoard.setState({
     part,
     dragged: null,
+    mending: null,
     motions: null,
     playing: null,
     ...(gone ? { sketch: null, tool: null, chosen: [] } : {}),

@@ -33,6 +33,8 @@ export function closeSketch() {
     motions: null,
     playing: null,
     suggesting: false,
+    checking: false,
+    mending: null,
     shown: [],
   });
   hush();

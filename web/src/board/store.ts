@@ -19,6 +19,7 @@ import type { Tool } from "../sketch/tools/tool";
 import type { Affine, ViewState } from "../view/camera";
 import { sketchAffine, startView } from "../view/camera";
 import type { BoardScene, Pick } from "../view/scene";
+import type { Mending } from "./checking";
 import type { LeafName } from "./Leaf";
 import type { Live } from "./live";
 
@@ -96,6 +97,9 @@ export interface State {
   choosingPlane: boolean;
   pointer: XY | null;
   window: [XY, XY] | null; // being pulled open
+  checking: boolean; // whether the profile check of the open sketch is shown
+  tolerance: number | null; // mm, of the profile check; null: as the core takes it
+  mending: Mending | null; // what a mending would do, while it is pointed at
   suggesting: boolean; // whether suggestions to finish the open sketch are shown
   shown: string[]; // sketch refs lit while something that speaks of them is pointed at
   foot: number; // height in pixels of the deck, which lies over the foot of the board
@@ -133,6 +137,9 @@ export const initial: State = {
   choosingPlane: false,
   pointer: null,
   window: null,
+  checking: false,
+  tolerance: null,
+  mending: null,
   suggesting: false,
   shown: [],
   foot: 90,

@@ -6,6 +6,7 @@ import { affine, sketchOf, sketchStep, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { apply } from "../view/camera";
 import { DimensionMark } from "./DimensionMark";
+import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
 import { pathOf, pointRefs } from "./geometry";
 import { INK, matrix, OCHRE, PENCIL, RED } from "./ink";
@@ -66,7 +67,7 @@ export function SketchLayer() {
           />
         ))}
       <Ties constraints={sketch.constraints ?? []} entities={entities} m={m} state={state} />
-      <OpenEnds state={state} m={m} />
+      <FindingMarks m={m} />
       <Ghosts m={m} />
     </g>
   );
@@ -200,14 +201,5 @@ function Ends({
         strokeWidth="1.2"
       />
     );
-  });
-}
-
-function OpenEnds({ state, m }: { state: SketchState | undefined; m: Affine }) {
-  const tool = useBoard((s) => s.tool);
-  if (tool || !state?.regions.length) return null;
-  return state.open_ends.map((at) => {
-    const [x, y] = apply(m, at as XY);
-    return <circle key={`${x} ${y}`} cx={x} cy={y} r="7" fill="none" stroke={RED} strokeDasharray="3 2" />;
   });
 }

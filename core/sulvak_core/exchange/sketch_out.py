@@ -1,0 +1,81 @@
+"""A sketch as DXF (R2010, mm, written with ezdxf) or SVG (mm): outline and construction on layers of their own."""
+
+from __future__ import annotations
+
+import io
+import math
+from xml.sax.saxutils import escape
+
+import ezdxf
+from ezdxf import units
+
+from ..sketch.model import XY, AnyEntity, Arc, Circle, Line, Point, Sketch, points_of, sweep_of
+
+OUTLINE, CONSTRUCTION = "OUTLINE", "CONSTRUCTION"
+
+
+def sketch_dxf(sketch: Sketch) -> bytes:
+    """DXF text of a sketch. Construction geometry comes with the standard's thin chain line."""
+    file = ezdxf.new("R2010", setup=["linetypes"])  # type: ignore[attr-defined]
+    file.units = units.MM
+    file.layers.add(OUTLINE, lineweight=50)
+    file.layers.add(CONSTRUCTION, linetype="CENTER", lineweight=25)
+    space = file.modelspace()
+    for e in sketch.entities:
+        style = {"layer": CONSTRUCTION if e.construction else OUTLINE}
+        z = e.lift
+        if isinstance(e, Line):
+            space.add_line((*e.p, z), (*e.q, z), style)
+        elif isinstance(e, Circle):
+            space.add_circle((*e.c, z), e.r, style)
+        elif isinstance(e, Arc):
+            start, sweep = sweep_of(e)
+            space.add_arc((*e.c, z), e.r, math.degrees(start), math.degrees(start + sweep), dxfattribs=style)
+        else:
+            space.add_point((*e.at, z), style)
+    out = io.StringIO()
+    file.write(out)
+    return out.getvalue().encode("utf-8")
+
+
+def sketch_svg(sketch: Sketch, title: str) -> bytes:
+    """SVG of a sketch at 1 : 1 in mm, y up, with a margin of 5 mm."""
+    x0, y0, x1, y1 = _box(sketch)
+    w, h = x1 - x0 + 10, y1 - y0 + 10
+    layers = {False: "", True: ""}
+    for e in sketch.entities:
+        layers[e.construction] += _element(e)
+    head = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.9g}mm" height="{h:.9g}mm" '
+        f'viewBox="{x0 - 5:.12g} {-y1 - 5:.12g} {w:.9g} {h:.9g}" fill="none" stroke="#1E2A44">'
+    )
+    return (
+        f"{head}<title>{escape(title)}</title>"
+        f'<g id="outline" stroke-width="0.5">{layers[False]}</g>'
+        f'<g id="construction" stroke-width="0.25" stroke-dasharray="8 1.5 1 1.5">{layers[True]}</g></svg>'
+    ).encode()
+
+
+def _element(e: AnyEntity) -> str:
+    if isinstance(e, Line):
+        return f'<path d="M{_at(e.p)}L{_at(e.q)}"/>'
+    if isinstance(e, Circle):
+        return f'<circle cx="{e.c[0]:.12g}" cy="{-e.c[1]:.12g}" r="{e.r:.12g}"/>'
+    if isinstance(e, Arc):
+        large = 1 if sweep_of(e)[1] > math.pi else 0
+        return f'<path d="M{_at(e.p)}A{e.r:.12g} {e.r:.12g} 0 {large} 0 {_at(e.q)}"/>'
+    return f'<circle cx="{e.at[0]:.12g}" cy="{-e.at[1]:.12g}" r="0.3" class="point"/>' if isinstance(e, Point) else ""
+
+
+def _at(p: XY) -> str:
+    return f"{p[0]:.12g} {-p[1]:.12g}"
+
+
+def _box(sketch: Sketch) -> tuple[float, float, float, float]:
+    xs, ys = [0.0], [0.0]
+    for e in sketch.entities:
+        r = e.r if isinstance(e, Circle | Arc) else 0.0
+        for x, y in points_of(e).values():
+            xs += [x - r, x + r]
+            ys += [y - r, y + r]
+    return min(xs), min(ys), max(xs), max(ys)

@@ -115,6 +115,14 @@ class Worker:
 
         return page_png(request["data"], request["page"])
 
+    def drawing(self, request: dict[str, Any]) -> str:
+        from sulvak_core.exchange.dxf_in import read_dxf
+        from sulvak_core.exchange.svg_in import read_svg
+
+        data = request["data"]
+        head = data[:1000].lstrip(b"\xef\xbb\xbf \t\r\n")
+        return (read_svg if head.startswith(b"<") else read_dxf)(data).model_dump_json()
+
     # for tests of the limits: what hostile geometry would do
     def crash(self, request: dict[str, Any]) -> None:
         import os

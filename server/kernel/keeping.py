@@ -10,6 +10,7 @@ from .models import Artifact
 LASTS = {
     "preview": timedelta(hours=1),
     "failure": timedelta(minutes=10),
+    "drawing": timedelta(days=1),
     "step": timedelta(days=1),
     "stl": timedelta(days=1),
     "solids": timedelta(days=14),

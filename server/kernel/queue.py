@@ -32,5 +32,9 @@ def ask_for_export(part_id: UUID, version: int, form: str, key: str) -> None:
     )
 
 
+def ask_for_drawing(file_id: int, key: str) -> None:
+    app.configure_task("kernel.drawing", lock=f"drawing:{key}", priority=EXPORT).defer(file=file_id, key=key)
+
+
 def ask_for_pages(file_id: int, key: str, page: int | None) -> None:
     app.configure_task("kernel.pages", lock=f"pages:{key}", priority=EXPORT).defer(file=file_id, key=key, page=page)

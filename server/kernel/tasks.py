@@ -157,6 +157,21 @@ def pages(file: int, key: str, page: int | None = None) -> None:
     Artifact.objects.get_or_create(key=key, defaults=fields)
 
 
+@app.task(name="kernel.drawing")
+def drawing(file: int, key: str) -> None:
+    """Read a drawing from outside in a process with limits and keep what is in it as JSON."""
+    from parts.models import StoredFile
+
+    close_old_connections()
+    stored = StoredFile.objects.get(pk=file)
+    try:
+        made = _call(f"file:{file}", {"do": "drawing", "data": bytes(stored.data)})
+        fields = {"kind": "drawing", "data": made.encode()}
+    except KernelFailure as failure:
+        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
 @app.periodic(cron="17 * * * *")
 @app.task(name="kernel.tidy", queueing_lock="kernel.tidy")
 def tidy(timestamp: int) -> None:

@@ -328,7 +328,7 @@ def get_mesh(request: HttpRequest, part_id: UUID, key: str) -> HttpResponse:
     return response
 
 
-def _attachment(data: bytes, media_type: str, name: str) -> HttpResponse:
+def attachment(data: bytes, media_type: str, name: str) -> HttpResponse:
     response = HttpResponse(data, content_type=media_type)
     safe = "".join(c if (c.isalnum() and c.isascii()) or c in "-_." else "-" for c in name)
     response["Content-Disposition"] = f'attachment; filename="{safe}"'
@@ -340,7 +340,7 @@ def get_file(request: HttpRequest, part_id: UUID) -> HttpResponse:
     """The part's own file (docs/part-file.md)."""
     part, _ = part_for(request.user, part_id)
     document = load(part.document)
-    return _attachment(part_file.write(document).encode(), "application/json", f"{document.name}.sulvak.json")
+    return attachment(part_file.write(document).encode(), "application/json", f"{document.name}.sulvak.json")
 
 
 @router.get("/parts/{part_id}/export/{form}")
@@ -356,4 +356,4 @@ def get_export(request: HttpRequest, part_id: UUID, form: str) -> HttpResponse:
     if not Artifact.objects.filter(key=key).exists():
         ask_for_export(part.pk, part.version, form, key)
     row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
-    return _attachment(bytes(row.data), media_type, f"{part.document['name']}.{ending}")
+    return attachment(bytes(row.data), media_type, f"{part.document['name']}.{ending}")

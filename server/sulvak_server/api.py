@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
 from parts.api import router as parts_router
+from parts.drawing_api import router as drawing_router
 from parts.library import router as library_router
 from parts.log import Stale
 from parts.sheets import router as sheet_router
@@ -71,3 +72,4 @@ api.add_router("", library_router)
 api.add_router("", parts_router)
 api.add_router("", sheet_router)
 api.add_router("", sketch_router)
+api.add_router("", drawing_router)

@@ -169,6 +169,28 @@ def entities(drawing: Drawing, chosen: Chosen, used: dict[str, int] | None = Non
     return kept
 
 
+def outlines(drawing: Drawing) -> tuple[dict[str, str], tuple[float, float, float, float]]:
+    """An SVG path (y down, in the drawing's unit) for each layer, and the box around all: x, y, width, height."""
+    paths: dict[str, list[str]] = {layer.name: [] for layer in drawing.layers}
+    for s in drawing.shapes:
+        paths.setdefault(s.layer, []).append(_path(s))
+    dx, dy = _shift(drawing.shapes, "corner")
+    cx, cy = _shift(drawing.shapes, "centre")
+    return {k: "".join(v) for k, v in paths.items()}, (-dx, 2 * cy - dy, 2 * (dx - cx), 2 * (dy - cy))
+
+
+def _path(s: Shape) -> str:
+    if s.kind == "line" and s.p and s.q:
+        return f"M{s.p[0]:.6g} {-s.p[1]:.6g}L{s.q[0]:.6g} {-s.q[1]:.6g}"
+    if s.kind == "circle" and s.c and s.r:
+        x, y, r = s.c[0], -s.c[1], s.r
+        return f"M{x - r:.6g} {y:.6g}a{r:.6g} {r:.6g} 0 1 0 {2 * r:.6g} 0a{r:.6g} {r:.6g} 0 1 0 {-2 * r:.6g} 0"
+    if s.kind == "arc" and s.c and s.p and s.q and s.r:
+        turn = (math.atan2(s.q[1] - s.c[1], s.q[0] - s.c[0]) - math.atan2(s.p[1] - s.c[1], s.p[0] - s.c[0])) % math.tau
+        return f"M{s.p[0]:.6g} {-s.p[1]:.6g}A{s.r:.6g} {s.r:.6g} 0 {int(turn > math.pi)} 0 {s.q[0]:.6g} {-s.q[1]:.6g}"
+    return ""
+
+
 def _arc(c: XY, r: float, p: XY, q: XY, common: dict[str, Any]) -> Arc:
     """Ends put on the circle: files round them."""
 

@@ -78,7 +78,7 @@ class SketchAdd(Strict):
 
     do: Literal["sketch_add"] = "sketch_add"
     step: StepId
-    entities: list[AnyEntity] = Field(default_factory=list, max_length=2000)
+    entities: list[AnyEntity] = Field(default_factory=list, max_length=5000)
     constraints: list[Constraint] = Field(default_factory=list, max_length=5000)
     dimensions: list[Dimension] = Field(default_factory=list, max_length=2000)
     inferred: list[Ident] = Field(default_factory=list, max_length=5000)

@@ -166,6 +166,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring
+         * @description Read a DXF or SVG file, in a process with limits. Nothing of the part changes.
+         */
+        post: operations["parts_drawing_api_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/export/{form}": {
         parameters: {
             query?: never;
@@ -355,6 +375,46 @@ export interface paths {
          * @description Gaps, near misses, duplicates and the like, located; ``tolerance`` in mm.
          */
         get: operations["parts_sketch_api_check_profile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/sketches/{step}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place
+         * @description Put the chosen layers of a drawing that was read into a sketch, as one change.
+         */
+        post: operations["parts_drawing_api_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/sketches/{step}/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Out
+         * @description A sketch as DXF or SVG, in mm.
+         */
+        get: operations["parts_drawing_api_take_out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -750,6 +810,36 @@ export interface components {
             /** Tolerance */
             tolerance: number;
         };
+        /**
+         * Chosen
+         * @description How a drawing is taken into a sketch.
+         */
+        Chosen: {
+            /**
+             * Dashed
+             * @default true
+             */
+            dashed: boolean;
+            /** Layers */
+            layers?: string[] | null;
+            /**
+             * Place
+             * @default as drawn
+             * @enum {string}
+             */
+            place: "as drawn" | "corner" | "centre";
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "in" | "ft";
+        };
         /** Circle */
         Circle: {
             /** C */
@@ -993,6 +1083,41 @@ export interface components {
             /** Values */
             values?: components["schemas"]["NamedValue"][];
         };
+        /**
+         * DrawingOut
+         * @description What a file holds: its layers with an outline each (SVG path, y down), notes, sizes, and what was left out.
+         */
+        DrawingOut: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Fitted */
+            fitted: number;
+            /** Layers */
+            layers: components["schemas"]["Layer"][];
+            /** Left Out */
+            left_out: {
+                [key: string]: number;
+            };
+            /** Notes */
+            notes: string[];
+            /** Outlines */
+            outlines: {
+                [key: string]: string;
+            };
+            /** Sha256 */
+            sha256: string;
+            /** Short */
+            short: number;
+            /** Sizes */
+            sizes: string[];
+            /** Unit */
+            unit: ("mm" | "cm" | "m" | "in" | "ft") | null;
+        };
         /** EdgeOut */
         EdgeOut: {
             /** Faces */
@@ -1194,6 +1319,18 @@ export interface components {
             ];
             /** Length */
             length: string;
+        };
+        /** Layer */
+        Layer: {
+            /** Count */
+            count: number;
+            /** Name */
+            name: string;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
         };
         /**
          * Line
@@ -1489,6 +1626,22 @@ export interface components {
             version: number;
             /** Workspace */
             workspace: number;
+        };
+        /**
+         * PlaceIn
+         * @description Which file goes in how. ``callouts`` takes the sizes written on it as callouts of the sheet.
+         */
+        PlaceIn: {
+            /**
+             * Callouts
+             * @default false
+             */
+            callouts: boolean;
+            chosen: components["schemas"]["Chosen"];
+            /** Sha256 */
+            sha256: string;
+            /** Version */
+            version: number;
         };
         /** Point */
         Point: {
@@ -2248,6 +2401,38 @@ export interface operations {
             };
         };
     };
+    parts_drawing_api_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingOut"];
+                };
+            };
+        };
+    };
     parts_api_get_export: {
         parameters: {
             query?: never;
@@ -2483,6 +2668,55 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CheckOut"];
                 };
+            };
+        };
+    };
+    parts_drawing_api_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_drawing_api_take_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,5 +1,6 @@
 /** A leaf that stands in the route's place beside the work: the part's data, its versions, its values. */
 import type { ReactNode } from "react";
+import { DrawingIn } from "./DrawingIn";
 import { History } from "./History";
 import { PartData } from "./PartData";
 import { RoutePanel } from "./RoutePanel";
@@ -8,6 +9,7 @@ import { useBoard } from "./store";
 const LEAVES = {
   data: ["Part data", PartData],
   versions: ["Versions", History],
+  drawing: ["Bring in a drawing", DrawingIn],
 } as const;
 
 export type LeafName = keyof typeof LEAVES;

@@ -12,6 +12,16 @@ const FILES = [
 /** Files out of the part. */
 export function OutMenu() {
   const part = useBoard((s) => s.part)!;
+  const sketch = useBoard((s) => s.sketch);
+  const files = [
+    ...FILES,
+    ...(sketch
+      ? ([
+          [`sketches/${sketch}/file/dxf`, "Sketch as DXF", "the open sketch, in mm"],
+          [`sketches/${sketch}/file/svg`, "Sketch as SVG", "the open sketch, 1 : 1"],
+        ] as const)
+      : []),
+  ];
   const [busy, setBusy] = useState(false);
   async function fetchFile(path: string) {
     setBusy(true);
@@ -34,7 +44,7 @@ export function OutMenu() {
           sideOffset={6}
           className="z-20 w-[250px] border border-ink bg-panel py-1"
         >
-          {FILES.map(([path, words, more]) => (
+          {files.map(([path, words, more]) => (
             <DropdownMenu.Item
               key={path}
               onSelect={() => fetchFile(path)}

@@ -306,6 +306,14 @@ export const ACTIONS: Action[] = [
   drawing("arc", "Arc", "d a", () => new ArcTool()),
   drawing("point", "Point", "d p", () => new PointTool()),
   {
+    id: "drawing",
+    words: "Bring in a drawing",
+    keys: "d f",
+    group: "draw",
+    when: sketching,
+    run: () => useBoard.setState({ leaf: "drawing" }),
+  },
+  {
     id: "dimension",
     words: "Dimension",
     keys: "m",

@@ -35,6 +35,7 @@ export function closeSketch() {
     suggesting: false,
     checking: false,
     mending: null,
+    leaf: null,
     shown: [],
   });
   hush();

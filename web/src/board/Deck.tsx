@@ -1,29 +1,30 @@
 /** The strip at the foot of the board: what makes sense now, as words. Above it, what was just said. */
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { said } from "../sketch/geometry";
 import { SYMBOL } from "../sketch/Ties";
 import { ACTIONS, type Action, sketchOnDatum } from "./actions";
 import { hush, useBoard } from "./store";
 
-/** The drawing row, the most used first. */
-const ORDER = [
-  "line",
-  "rectangle",
-  "circle",
-  "arc",
-  "dimension",
-  "trim",
-  "finish",
-  "suggest",
-  "check",
-  "motions",
+/** The drawing row, the most used first; the others unfold. */
+const DRAW = ["line", "rectangle", "circle", "arc", "slot", "point"];
+const MORE = [
   "centre-rectangle",
-  "point",
+  "turned-rectangle",
+  "two-point-circle",
+  "three-point-circle",
+  "three-point-arc",
+  "tangent-arc",
+  "polygon",
+  "polygon-flats",
+  "drawing",
 ];
+/** What is done with what is drawn. */
+const WORK = ["dimension", "trim", "check", "suggest", "motions", "finish"];
 
 export function Deck() {
   const s = useBoard();
   useBoard((x) => x.tick);
+  const [more, setMore] = useState(false);
   const strip = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const el = strip.current!;
@@ -42,9 +43,9 @@ export function Deck() {
   if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));
   const planes =
     !s.sketch && (s.choosingPlane || !s.part!.document.steps?.length) && s.part!.role !== "viewer";
-  const stage = s.sketch
-    ? ORDER.flatMap((id) => live.filter((a) => a.id === id))
-    : live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
+  const listed = (ids: string[]) => ids.flatMap((id) => live.filter((a) => a.id === id));
+  const building = live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
+  const unfolded = more || MORE.includes(s.tool?.id ?? "");
   return (
     <div ref={strip} className="absolute inset-x-0 bottom-0 px-3 pb-2">
       <Said />
@@ -81,7 +82,23 @@ export function Deck() {
             All actions <Keys keys="/" />
           </button>
         </Row>
-        <Row label={s.sketch ? "Draw" : "Build"} actions={stage} active={s.tool?.id} />
+        {s.sketch ? (
+          <>
+            <Row label="Draw" actions={listed(unfolded ? [...DRAW, ...MORE] : DRAW)} active={s.tool?.id}>
+              <button
+                type="button"
+                aria-expanded={unfolded}
+                className="px-1.5 py-1 text-pencil hover:bg-redwash"
+                onClick={() => setMore(!more)}
+              >
+                {unfolded ? "fewer" : "more shapes"}
+              </button>
+            </Row>
+            <Row label="Finish" actions={listed(WORK)} active={s.tool?.id} />
+          </>
+        ) : (
+          <Row label="Build" actions={building} />
+        )}
       </div>
     </div>
   );

@@ -80,7 +80,7 @@ export function Stage() {
       const hit = under(at, entities, m);
       useBoard.setState({ under: hit, pointer: unapply(m, at) });
       if (s.tool) {
-        const found = snap(at, { entities, m, from: s.tool.from(), held: free });
+        const found = snap(at, { entities, m, from: s.tool.from(), lead: s.tool.lead(), held: free });
         if (found) s.tool.move(found);
       }
       return;
@@ -197,7 +197,7 @@ export function Stage() {
     if (s.sketch && m) {
       if (s.tool) {
         const entities = sketchOf(sketchStep(s)).entities ?? [];
-        const found = snap(at, { entities, m, from: s.tool.from(), held: free });
+        const found = snap(at, { entities, m, from: s.tool.from(), lead: s.tool.lead(), held: free });
         if (found) s.tool.click(found);
         return;
       }

@@ -33,6 +33,11 @@ export function TypedFields() {
       style={{ left, top }}
       onPointerDown={(e) => e.stopPropagation()}
     >
+      {tool.entryWords() && (
+        <span className="px-1 font-cond text-[12px] text-pencil">
+          {tool.entryWords()} <kbd className="font-mono text-[11px] text-faint">x</kbd>
+        </span>
+      )}
       {tool.typed.map((t) => (
         <label key={t.key} className="flex items-center gap-1 font-cond text-[12px] text-pencil">
           {t.label}

@@ -5,7 +5,9 @@ import type { Entity, ExtrudeStep, Motion } from "../api/types";
 import { dist, pointAt } from "../sketch/geometry";
 import { DimensionTool, planFor } from "../sketch/tools/dimension";
 import { LineTool } from "../sketch/tools/line";
+import { RimCircleTool, ThreePointArcTool, TurnedRectangleTool } from "../sketch/tools/points";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
+import { PolygonTool, SlotTool } from "../sketch/tools/slot";
 import { Batch, useTool } from "../sketch/tools/tool";
 import { TrimTool } from "../sketch/tools/trim";
 import { named, type ViewName } from "../view/camera";
@@ -304,6 +306,14 @@ export const ACTIONS: Action[] = [
   drawing("centre-rectangle", "Centre rectangle", "d q", () => new RectangleTool(true)),
   drawing("circle", "Circle", "d c", () => new CircleTool()),
   drawing("arc", "Arc", "d a", () => new ArcTool()),
+  drawing("turned-rectangle", "Turned rectangle", "d w", () => new TurnedRectangleTool()),
+  drawing("slot", "Slot", "d s", () => new SlotTool()),
+  drawing("polygon", "Polygon over corners", "d g", () => new PolygonTool(false)),
+  drawing("polygon-flats", "Polygon over flats", "d h", () => new PolygonTool(true)),
+  drawing("tangent-arc", "Tangent arc", "d t", () => new LineTool(true)),
+  drawing("three-point-arc", "Arc through three", "d b", () => new ThreePointArcTool()),
+  drawing("two-point-circle", "Circle over two", "d v", () => new RimCircleTool(false)),
+  drawing("three-point-circle", "Circle through three", "d n", () => new RimCircleTool(true)),
   drawing("point", "Point", "d p", () => new PointTool()),
   {
     id: "drawing",

@@ -27,7 +27,8 @@ export async function loadBuild() {
     if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
     useBoard.setState({ build });
     await showBodies();
-    if (board().view.width && !fittedOnce()) fit();
+    // never under the hands of somebody who draws
+    if (board().view.width && !fittedOnce() && !board().sketch) fit();
   } catch {
     tell("The solid could not be loaded; it comes by itself when the server answers again.", "red");
   }

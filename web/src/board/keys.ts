@@ -45,6 +45,7 @@ function pressed(e: KeyboardEvent) {
     e.preventDefault();
     window.dispatchEvent(new Event("sulvak-search"));
   } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
+  else if (!first && board().tool?.key(e.key)) e.preventDefault();
   else if (/^[a-z0-9]$/.test(e.key) && stroke(e.key)) e.preventDefault(); // or the letter lands in a field that opens
 }
 

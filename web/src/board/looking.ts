@@ -9,7 +9,7 @@ import { board, frameOf, type State, sketchOf, stepOf, useBoard } from "./store"
 
 let fitted = false;
 
-/** Whether the part now open has been brought into view once. */
+/** Whether the bodies of the part now open have been brought into view once. */
 export const fittedOnce = () => fitted;
 export const forgetFit = () => {
   fitted = false;
@@ -28,9 +28,9 @@ export function setView(view: ViewState) {
 export function fit() {
   const s = board();
   const points = s.scene?.corners() ?? [];
+  fitted ||= points.length > 0;
   const flat = s.sketch ?? s.draft?.step.sketch;
   if (flat) points.push(...sketchCorners(s, flat));
-  if (points.length) fitted = true;
   setView(framed(s.view, points, s.foot + 70));
 }
 

@@ -6,8 +6,14 @@ import { add, dist, mid, mul, onCurve, pointRefs, said, sub, unit } from "./geom
 /** A tie that follows from a click. ``of`` “point”: the placed point with ``ref``; “line”: the drawn line. */
 export interface Tie {
   of: "point" | "line";
-  kind: "coincident" | "midpoint" | "horizontal" | "vertical" | "parallel" | "perpendicular";
+  kind: "coincident" | "midpoint" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent";
   ref: string | null;
+}
+
+/** A curve that runs up to where a line starts, and the direction it would go on in. */
+export interface Lead {
+  ref: string;
+  way: XY;
 }
 
 export interface Snap {
@@ -25,6 +31,7 @@ interface Options {
   m: Affine;
   from: XY | null; // where the line being drawn starts
   held: boolean; // inference held off
+  lead?: Lead | null;
   without?: string[];
 }
 
@@ -88,6 +95,14 @@ function directionOf(raw: XY, from: XY, o: Options): { at: XY; tie: Tie; words: 
     { at: [raw[0], from[1]], tie: { of: "line", kind: "horizontal", ref: null }, words: "horizontal" },
     { at: [from[0], raw[1]], tie: { of: "line", kind: "vertical", ref: null }, words: "vertical" },
   ];
+  const d = sub(raw, from);
+  const ahead = o.lead ? d[0] * o.lead.way[0] + d[1] * o.lead.way[1] : 0;
+  if (o.lead && ahead > 0)
+    tries.unshift({
+      at: add(from, mul(o.lead.way, ahead)),
+      tie: { of: "line", kind: "tangent", ref: o.lead.ref },
+      words: `tangent to ${said(o.lead.ref)}`,
+    });
   for (const e of o.entities) {
     if (e.kind !== "line") continue;
     const u = unit(sub(e.q as XY, e.p as XY));
@@ -96,7 +111,6 @@ function directionOf(raw: XY, from: XY, o: Options): { at: XY; tie: Tie; words: 
       ["parallel", u],
       ["perpendicular", [-u[1], u[0]] as XY],
     ] as const) {
-      const d = sub(raw, from);
       const along = d[0] * w[0] + d[1] * w[1];
       tries.push({
         at: add(from, mul(w, along)),

@@ -1,44 +1,98 @@
 import type { XY } from "../../api/types";
 import { add, dist, mul, sub, unit } from "../geometry";
-import type { Snap, Tie } from "../snap";
-import { Batch, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import type { Lead, Snap, Tie } from "../snap";
+import { type Bow, bow, leaving } from "./bow";
+import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, type Typed, unitName } from "./tool";
 
-/** Chained lines: idle → placing → placing …; closing on the chain's first point ends it. */
+type Start = { at: XY; ties: Tie[]; ref: string | null };
+
+/** What the typed values mean. */
+const ENTRIES = ["length and angle", "X and Y from the last point", "X and Y from the origin"] as const;
+
+/** Chained lines: idle → placing → placing …; closing on the chain's first point ends it.
+ * From an end that is there already the next piece can be a tangent arc instead. */
 export class LineTool extends Tool {
-  readonly id = "line";
-  readonly label = "Line";
-  private start: { at: XY; ties: Tie[]; ref: string | null } | null = null;
+  readonly id: string;
+  readonly label: string;
+  private start: Start | null = null;
   private first: XY | null = null;
   private busy = false;
+  private round: boolean;
+  private entry = 0;
+
+  constructor(round = false) {
+    super();
+    this.id = round ? "tangent-arc" : "line";
+    this.label = round ? "Tangent arc" : "Line";
+    this.round = round;
+  }
 
   hint() {
-    if (!this.start) return "press where the line starts";
-    return `press where it ends${this.snap ? ` · ${this.snap.words}` : ""}; type a length, Tab for the angle`;
+    if (!this.start)
+      return this.round ? "press the end of a line or arc it goes on from" : "press where the line starts";
+    const caught = this.snap ? ` · ${this.snap.words}` : "";
+    if (this.round) return `press where the arc ends${caught}; a goes back to lines`;
+    const arcs = this.start.ref ? "; a turns it into a tangent arc" : "";
+    return `press where it ends${caught}; type, Tab; x switches what is typed${arcs}`;
   }
 
   from() {
     return this.start?.at ?? null;
   }
 
+  /** The direction in which what is there leaves the start. */
+  lead(): Lead | null {
+    const ref = this.start?.ref;
+    const way = ref ? leaving(entitiesNow(), ref) : null;
+    const id = ref?.split(".")[0] ?? "";
+    return way && ref && id.startsWith("a") ? { ref: id, way } : null;
+  }
+
+  key(key: string): boolean {
+    if (key === "a" && this.start?.ref) this.round = !this.round;
+    else if (key === "x" && !this.round) this.entry = (this.entry + 1) % ENTRIES.length;
+    else return false;
+    this.clearTyped();
+    this.follow();
+    redraw();
+    return true;
+  }
+
+  entryWords() {
+    return this.start && !this.round ? ENTRIES[this.entry] : null;
+  }
+
   protected follow() {
-    if (!this.start || !this.snap) return;
+    if (!this.start || !this.snap || this.round) return;
     const d = sub(this.snap.at, this.start.at);
-    const angle = (Math.atan2(d[1], d[0]) * 180) / Math.PI;
-    this.typed = [
-      {
-        key: "length",
-        label: "Length",
-        text: this.text("length"),
-        now: Math.hypot(...d) / perUnit(),
-        unit: unitName(),
-      },
-      { key: "angle", label: "Angle", text: this.text("angle"), now: angle, unit: "°" },
-    ];
+    const k = perUnit();
+    const field = (key: string, label: string, now: number, u: string = unitName()): Typed => ({
+      key,
+      label,
+      text: this.text(key),
+      now,
+      unit: u,
+    });
+    if (this.entry === 0) {
+      const angle = (Math.atan2(d[1], d[0]) * 180) / Math.PI;
+      this.typed = [field("length", "Length", Math.hypot(...d) / k), field("angle", "Angle", angle, "°")];
+    } else {
+      const at = this.entry === 1 ? d : this.snap.at;
+      this.typed = [field("x", "X", at[0] / k), field("y", "Y", at[1] / k)];
+    }
+  }
+
+  /** A typed plain number with its sign, in mm; else what the pointer gives. */
+  private signed(key: string, now: number): number {
+    const n = Number(this.text(key).replace(",", "."));
+    return this.text(key) && Number.isFinite(n) ? n * perUnit() : now;
   }
 
   private end(): XY | null {
     if (!this.start || !this.snap) return null;
     const d = sub(this.snap.at, this.start.at);
+    if (this.entry === 1) return add(this.start.at, [this.signed("x", d[0]), this.signed("y", d[1])]);
+    if (this.entry === 2) return [this.signed("x", this.snap.at[0]), this.signed("y", this.snap.at[1])];
     const typedAngle = Number(this.text("angle"));
     const turn =
       this.text("angle") && Number.isFinite(typedAngle)
@@ -48,34 +102,53 @@ export class LineTool extends Tool {
     return add(this.start.at, mul([Math.cos(turn), Math.sin(turn)], size));
   }
 
+  private arc(): Bow | null {
+    const way = this.start?.ref ? leaving(entitiesNow(), this.start.ref) : null;
+    return way && this.snap ? bow(this.start!.at, way, this.snap.at) : null;
+  }
+
   ghosts(): Ghost[] {
+    if (!this.start || !this.snap) return this.snap ? [{ kind: "point", at: this.snap.at }] : [];
+    if (this.round) {
+      const a = this.arc();
+      return a ? [{ kind: "arc", ...a }] : [{ kind: "line", p: this.start.at, q: this.snap.at }];
+    }
     const q = this.end();
-    if (!q || !this.start) return this.snap ? [{ kind: "point", at: this.snap.at }] : [];
-    return [{ kind: "line", p: this.start.at, q }];
+    return q ? [{ kind: "line", p: this.start.at, q }] : [];
   }
 
   click(s: Snap) {
     if (this.busy) return;
     if (!this.start) {
-      this.start = { at: s.at, ties: s.ties, ref: null };
+      const end = s.ties.find(
+        (t) => t.of === "point" && t.kind === "coincident" && /\.[pq]$/.test(t.ref ?? ""),
+      );
+      if (this.round && !end) return;
+      this.start = { at: s.at, ties: s.ties, ref: end?.ref ?? null };
       this.first = s.at;
       redraw();
       return;
     }
     this.snap = s;
+    if (this.round) {
+      const a = this.arc();
+      if (a) this.placeArc(this.start, a, s);
+      return;
+    }
     const q = this.end()!;
     if (dist(q, this.start.at) < 1e-6) return;
     this.place(this.start, q, s);
   }
 
-  private async place(start: NonNullable<LineTool["start"]>, q: XY, s: Snap) {
+  private async place(start: Start, q: XY, s: Snap) {
     const b = new Batch();
     const id = b.entity("l", { kind: "line", p: start.at, q });
     if (start.ref) b.tie("coincident", [start.ref, `${id}.p`], true);
     else b.snapped(start.ties, `${id}.p`);
-    const [length, angle] = [this.text("length"), this.text("angle")];
-    const ties = length || angle ? s.ties.filter((t) => t.of === "line" && !angle) : s.ties;
-    b.snapped(ties, `${id}.q`, id);
+    const [length, angle, x, y] = ["length", "angle", "x", "y"].map((k) => this.text(k));
+    const typed = length || angle || x || y;
+    const kept = typed ? s.ties.filter((t) => t.of === "line" && !angle && !x && !y) : s.ties;
+    b.snapped(kept, `${id}.q`, id);
     const off = mul(unit([-(q[1] - start.at[1]), q[0] - start.at[0]]), 8);
     const middle = add(mul(add(start.at, q), 0.5), off);
     if (angle) {
@@ -85,18 +158,47 @@ export class LineTool extends Tool {
       else b.size("angle", ["x", id], angle.replace(/^-/, ""), { at: add(start.at, [14, 5]) });
     }
     if (length) b.size("distance", [id], length, { at: middle });
+    const from = this.entry === 2 ? "origin" : `${id}.p`;
+    for (const [text, along, level, place] of [
+      [x, "horizontal", "vertical", [middle[0], Math.max(start.at[1], q[1]) + 8]],
+      [y, "vertical", "horizontal", [Math.max(start.at[0], q[0]) + 8, middle[1]]],
+    ] as const) {
+      if (!text) continue;
+      if (Number(text.replace(",", ".")) === 0)
+        b.tie(level, from === "origin" ? ["origin", `${id}.q`] : [id]);
+      else b.size("distance", [from, `${id}.q`], text.replace(/^\s*-/, ""), { along, at: place });
+    }
+    await this.goOn(b, start, q, `${id}.q`);
+  }
+
+  private async placeArc(start: Start, a: Bow, s: Snap) {
+    const b = new Batch();
+    const id = b.entity("a", { kind: "arc", c: a.c, r: a.r, p: a.p, q: a.q });
+    const [near, far] = a.forward ? ["p", "q"] : ["q", "p"];
+    b.tie("coincident", [start.ref!, `${id}.${near}`]);
+    b.tie("tangent", [start.ref!.split(".")[0], id]);
+    b.snapped(
+      s.ties.filter((t) => t.of === "point"),
+      `${id}.${far}`,
+    );
+    this.round = this.id === "tangent-arc";
+    await this.goOn(b, start, s.at, `${id}.${far}`);
+  }
+
+  private async goOn(b: Batch, start: Start, q: XY, ref: string) {
     this.busy = true;
     this.clearTyped();
     const done = await b.store();
     this.busy = false;
     const closed = this.first && dist(this.first, q) < 1e-6;
-    this.start = done && !closed ? { at: q, ties: [], ref: `${id}.q` } : done ? null : this.start;
+    this.start = done && !closed ? { at: q, ties: [], ref } : done ? null : start;
     redraw();
   }
 
   back() {
     if (!this.start) return false;
     this.start = null;
+    this.round = this.id === "tangent-arc";
     this.clearTyped();
     redraw();
     return true;

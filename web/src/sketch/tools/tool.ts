@@ -3,7 +3,7 @@
 import type { Entity, XY } from "../../api/types";
 import { run } from "../../board/change";
 import { board, freshId, type Loose, useBoard } from "../../board/store";
-import type { Snap, Tie } from "../snap";
+import type { Lead, Snap, Tie } from "../snap";
 
 export type Ghost =
   | { kind: "line"; p: XY; q: XY }
@@ -92,6 +92,21 @@ export abstract class Tool {
   abstract hint(): string;
   abstract ghosts(): Ghost[];
   abstract click(s: Snap): void;
+
+  /** A letter pressed while the tool is in hand; true if the tool takes it. */
+  key(_key: string): boolean {
+    return false;
+  }
+
+  /** What the typed values mean, where that can be switched. */
+  entryWords(): string | null {
+    return null;
+  }
+
+  /** The direction in which a curve runs up to where a line being drawn starts. */
+  lead(): Lead | null {
+    return null;
+  }
 
   /** Where a line being drawn starts, for inference. */
   from(): XY | null {

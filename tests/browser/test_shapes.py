@@ -1,0 +1,151 @@
+"""Every shape of the deck drawn with the pointer and typed values, its freedom counted and its area checked."""
+
+import math
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Desk
+from .test_drawing_tools import begin
+
+
+def state(desk: Desk) -> dict[str, Any]:
+    ident = desk.page.url.rsplit("/", 1)[1]
+    return dict(desk.page.request.get(f"/api/parts/{ident}").json()["sketches"]["s1"])
+
+
+def test_a_slot_by_the_distance_of_its_centres(desk: Desk) -> None:
+    begin(desk, "Slot by centres")
+    desk.keys("d", "s")
+    desk.press(0, 0)
+    desk.move(10, 0)
+    expect(desk.reading).to_contain_text("the other end")
+    desk.typed("14")
+    desk.move(7, 4)
+    desk.typed("6")
+    found = state(desk)
+    assert found["area"] == pytest.approx(14 * 6 + 9 * math.pi, abs=1e-6)
+    assert found["freedom"] == 0  # held on the origin, level, both sizes typed
+    assert sorted(round(v, 6) for v in found["measures"].values()) == [6, 14]
+
+
+def test_a_slot_by_its_overall_length(desk: Desk) -> None:
+    begin(desk, "Slot over all")
+    desk.keys("d", "s")
+    desk.press(0, 0)
+    desk.move(10, 0)
+    desk.keys("x")
+    expect(desk.page.get_by_text("length over all")).to_be_visible()
+    desk.keys("Tab")
+    desk.page.keyboard.type("20")
+    desk.keys("Enter")
+    desk.move(7, 4)
+    desk.keys("Tab")
+    desk.page.keyboard.type("6")
+    desk.keys("Enter")
+    desk.saved()
+    found = state(desk)
+    assert found["area"] == pytest.approx(14 * 6 + 9 * math.pi, abs=1e-6)
+    assert found["freedom"] == 0
+
+
+@pytest.mark.parametrize(("keys", "across"), [("g", "corners"), ("h", "flats")])
+def test_a_polygon(desk: Desk, keys: str, across: str) -> None:
+    begin(desk, f"Polygon over {across}")
+    desk.keys("d", keys)
+    desk.press(0, 0)
+    desk.move(0, 6)
+    desk.keys("Tab")
+    desk.page.keyboard.type("16")
+    desk.keys("Tab")
+    desk.page.keyboard.type("6")
+    desk.keys("Enter")
+    desk.saved()
+    found = state(desk)
+    whole = 6 * 32 * math.sin(math.pi / 3) if across == "corners" else 6 * 64 * math.tan(math.pi / 6)
+    assert found["area"] == pytest.approx(whole, abs=1e-6)
+    assert found["freedom"] == 1  # it can still turn
+    kinds = [e["kind"] for e in desk.entities().values()]
+    assert kinds == ["line"] * 6 + ["circle"] * (1 + (across == "flats"))
+
+
+def test_arcs_and_circles_through_places(desk: Desk) -> None:
+    begin(desk, "Through places")
+    desk.keys("d", "b")
+    for at in [(-8, 0), (8, 0), (0, 8)]:
+        desk.press(*at)
+    desk.saved()
+    arc = desk.entities()["a1"]
+    assert arc["r"] == pytest.approx(8, abs=0.2)
+    assert arc["p"] == pytest.approx([8, 0], abs=0.2)  # counter-clockwise, as arcs are kept
+    desk.keys("Escape", "d", "v")
+    desk.press(-3, -6)
+    desk.press(3, -6)
+    desk.saved()
+    assert desk.entities()["c1"]["c"] == pytest.approx([0, -6], abs=0.1)
+    desk.keys("Escape", "d", "n")
+    for at in [(10, -4), (14, -4), (12, -2)]:
+        desk.press(*at)
+    desk.saved()
+    assert desk.entities()["c2"]["c"] == pytest.approx([12, -4], abs=0.2)
+
+
+def test_a_rectangle_at_any_angle(desk: Desk) -> None:
+    begin(desk, "Turned")
+    desk.keys("d", "w")
+    desk.press(0, 0)
+    desk.move(8, 6)
+    desk.typed("15")
+    desk.move(-3, 9)
+    desk.typed("5")
+    found = state(desk)
+    assert found["area"] == pytest.approx(75, abs=1e-6)
+    assert found["freedom"] == 1  # about the origin
+
+
+def test_lines_turn_into_a_tangent_arc_and_back(desk: Desk) -> None:
+    """A hook in one chain: a line, an arc tangent to it, a line tangent to the arc."""
+    begin(desk, "Hook")
+    desk.keys("d", "l")
+    desk.press(-8, 0)
+    desk.press(4, 0)
+    desk.saved()
+    desk.keys("a")
+    expect(desk.reading).to_contain_text("a goes back to lines")
+    desk.press(4, 8)
+    desk.saved()
+    desk.move(-2, 8.1)
+    expect(desk.reading).to_contain_text("tangent to arc 1")
+    desk.press(-2, 8.1)
+    desk.saved()
+    made = desk.entities()
+    assert [e["kind"] for e in made.values()] == ["line", "arc", "line"]
+    arc, last = made["a1"], made["l2"]
+    assert arc["r"] == pytest.approx(4, abs=0.1)
+    assert last["p"] == pytest.approx(arc["q"], abs=1e-9)
+    ties = {(k["kind"], tuple(sorted(k["refs"]))) for k in desk.document()["steps"][0]["sketch"]["constraints"]}
+    assert ("tangent", ("a1", "l1")) in ties
+    assert ("tangent", ("a1", "l2")) in ties
+    desk.keys("Escape", "Escape", "d", "t")
+    desk.press(-8, 0)  # an arc that goes on from the other end
+    desk.press(-12, 4)
+    desk.saved()
+    assert desk.entities()["a2"]["c"] == pytest.approx([-8, 4], abs=0.3)
+
+
+def test_a_line_by_x_and_y(desk: Desk) -> None:
+    begin(desk, "By X and Y")
+    desk.keys("d", "l")
+    desk.press(0, 0)
+    desk.move(5, 4)
+    desk.keys("x")
+    expect(desk.page.get_by_text("X and Y from the last point")).to_be_visible()
+    desk.typed("12", "7")
+    desk.move(4, 9)
+    desk.keys("x")
+    desk.typed("-3", "0")
+    made = desk.entities()
+    assert made["l1"]["q"] == pytest.approx([12, 7], abs=1e-9)
+    assert made["l2"]["q"] == pytest.approx([-3, 0], abs=1e-9)
+    assert state(desk)["freedom"] == 0

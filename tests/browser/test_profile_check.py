@@ -29,7 +29,9 @@ def test_a_near_miss_is_marked_at_once_and_joined_with_one_press(desk: Desk) -> 
     desk.keys("Escape", "Escape")
     mark = desk.page.get_by_role("button", name="Press to mend it")
     expect(mark).to_have_count(1)
-    expect(mark).to_have_attribute("aria-label", "Start of line 1 and end of line 4 are 0.922 mm apart. Press to mend it")
+    expect(mark).to_have_attribute(
+        "aria-label", "Start of line 1 and end of line 4 are 0.922 mm apart. Press to mend it"
+    )
     mark.click()
     desk.saved()
     expect(mark).to_have_count(0)

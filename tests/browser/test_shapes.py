@@ -149,3 +149,23 @@ def test_a_line_by_x_and_y(desk: Desk) -> None:
     assert made["l1"]["q"] == pytest.approx([12, 7], abs=1e-9)
     assert made["l2"]["q"] == pytest.approx([-3, 0], abs=1e-9)
     assert state(desk)["freedom"] == 0
+
+
+def test_an_outline_is_offset_to_the_pointers_side(desk: Desk) -> None:
+    begin(desk, "Offset")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 10)
+    desk.typed("24", "16")
+    desk.keys("Escape")
+    for i, at in enumerate([(5, 0), (24, 4), (5, 16), (0, 4)]):
+        desk.press(*at, more=i > 0)
+    desk.keys("e", "o")
+    desk.move(12, 3)
+    expect(desk.reading).to_contain_text("Offset: move to the side")
+    desk.typed("2")
+    found = state(desk)
+    assert sorted(r["area"] for r in found["regions"]) == pytest.approx([24 * 16 - 20 * 12, 20 * 12])
+    assert found["freedom"] == 0
+    desk.press(5, 0)
+    expect(desk.page.get_by_role("button", name="offset from line 1").first).to_be_visible()

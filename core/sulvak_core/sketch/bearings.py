@@ -35,6 +35,10 @@ def bearings(sketch: Sketch) -> dict[str, tuple[str, int]]:
             join(X_AXIS, lines[0], int(c.kind == "vertical"))
         elif c.kind in ("parallel", "collinear") and len(lines) == 2:
             join(lines[0], lines[1], 0)
+        elif c.kind == "offset":
+            for old, new in zip(c.refs[::2], c.refs[1::2], strict=False):
+                if old in parent and new in parent:
+                    join(old, new, 0)
         elif c.kind == "perpendicular" and len(lines) == 2:
             join(lines[0], lines[1], 1)
     return {ident: find(ident) for ident in parent}

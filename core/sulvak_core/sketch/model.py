@@ -78,16 +78,23 @@ ConstraintKind = Literal[
     "midpoint",
     "symmetric",
     "fixed",
+    "offset",
 ]
 
 
 class Constraint(Model):
-    """A geometric tie between ``refs``. ``branch`` remembers which of two solutions was meant."""
+    """A geometric tie between ``refs``. ``branch`` remembers which of two solutions was meant.
+
+    An ``offset`` names pairs (old, new) of lines, arcs or circles at one width, and then pairs of ends that stand
+    square across from each other; ``sides`` tells for each pair of curves on which side of the old the new lies
+    (1 left of it, for an arc towards its centre).
+    """
 
     id: Ident
     kind: ConstraintKind
-    refs: list[Ref] = Field(min_length=1, max_length=3)
+    refs: list[Ref] = Field(min_length=1, max_length=800)
     branch: Literal[-1, 1] | None = None
+    sides: list[Literal[-1, 1]] = Field(default_factory=list, max_length=400)
 
 
 DimensionKind = Literal["distance", "angle", "radius", "diameter"]

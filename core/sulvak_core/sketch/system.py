@@ -111,6 +111,10 @@ class Builder:
             pair = [r if r in self.point else f"{r}.c" for r in c.refs]
             if c.kind in ("coincident", "concentric") and len(pair) == 2 and all(r in self.point for r in pair):
                 parent[find(pair[0])] = find(pair[1])
+            if c.kind == "offset":
+                for old, new in zip(c.refs[::2], c.refs[1::2], strict=False):
+                    if old in self.radius and new in self.radius:
+                        parent[find(f"{old}.c")] = find(f"{new}.c")
         return {ref: find(ref) for ref in self.point}
 
     @cached_property
@@ -332,6 +336,36 @@ class Builder:
         # p→q is square on the axis above; its middle lies on the axis
         self.add(R.MIDDLE, (*p, *q, *a, *b), owner)
 
+    def _offset(self, c: Constraint, refs: list[str]) -> None:
+        pairs = list(zip(refs[::2], refs[1::2], strict=False))
+        curves, ends = pairs[: len(c.sides)], pairs[len(c.sides) :]
+        kinds = [(a in self.radius and b in self.radius) or (self._is_line(a) and self._is_line(b)) for a, b in curves]
+        fit = len(refs) % 2 == 0 and curves and all(kinds) and all(a in self.point and b in self.point for a, b in ends)
+        if not fit or any(r in (X_AXIS, Y_AXIS, ORIGIN) for r in refs):
+            raise self._refuse(c, "pairs of lines, or of arcs or circles")
+        width = self._new(self._width(c, *curves[0]))
+        for (old, new), side in zip(curves, c.sides, strict=True):
+            if self._is_line(old):
+                self.turn(old, new, c.id, 0.0)
+                self.off(self.lines[new][0], old, c.id, 0.0, width, float(side))
+            else:
+                self.same_point(self.point[f"{old}.c"], self.point[f"{new}.c"], c.id)
+                self.add(R.LINEAR, (self.radius[new], self.radius[old], width), c.id, 0.0, 1.0, -1.0, float(side))
+        for old, new in ends:
+            carrier = old.split(".")[0]
+            if self._is_line(carrier):
+                a, b = self.lines[carrier]
+                self.add(R.SQUARE, (*self.point[old], *self.point[new], *a, *b), c.id)
+            else:
+                centre = self.point[f"{carrier}.c"]
+                self.add(R.OFF, (*self.point[new], *centre, *self.point[old], GROUND), c.id, 0.0, 0.0)
+
+    def _width(self, c: Constraint, old: str, new: str) -> float:
+        """How far apart the first pair of an offset is now, in mm."""
+        if self._is_line(old):
+            return c.sides[0] * self.side(self.lines[new][0], old) * self.size
+        return c.sides[0] * (self.data[self.radius[old]] - self.data[self.radius[new]]) * self.size
+
     def _fixed(self, c: Constraint, refs: list[str]) -> None:
         ref = refs[0]
         if len(refs) != 1 or ref in (ORIGIN, X_AXIS, Y_AXIS):
@@ -369,6 +403,11 @@ class Builder:
                 raise self._refuse(d, "one circle or arc")
             self.add(R.LINEAR, (self.radius[d.refs[0]],), d.id, v if d.kind == "radius" else v / 2, 1.0)
             return
+        if self._between_rounds(d):
+            first, other = (self.radius[r] for r in d.refs)
+            branch = d.branch or (1 if self.data[other] >= self.data[first] else -1)
+            self.add(R.LINEAR, (other, first), d.id, branch * v, 1.0, -1.0)
+            return
         points, lines = self.split(d)
         if len(points) == 2:
             a, b = points
@@ -384,6 +423,15 @@ class Builder:
 
     def angle_branch(self, d: Dimension) -> int:
         return d.branch or (1 if self.angle(d.refs[0], d.refs[1]) >= 0 else -1)
+
+    def _between_rounds(self, d: Dimension) -> bool:
+        """Whether a distance is the wall between two circles or arcs about one centre."""
+        if len(d.refs) != 2 or not all(r in self.radius for r in d.refs):
+            return False
+        one, two = (f"{r}.c" for r in d.refs)
+        if self.same_place[one] != self.same_place[two]:
+            raise Refusal("These circles are not about one centre; make them concentric first.", refs=d.refs)
+        return True
 
     def split(self, d: Dimension) -> tuple[list[Pair], list[str]]:
         """A distance's points and lines: two points, or one point and the line it is measured from."""
@@ -414,6 +462,9 @@ class Builder:
                 raise self._refuse(d, "one circle or arc")
             r = self.data[self.radius[d.refs[0]]] * self.size
             return r if d.kind == "radius" else 2 * r
+        if self._between_rounds(d):
+            inner, outer = (self.data[self.radius[r]] for r in d.refs)
+            return abs(outer - inner) * self.size
         points, lines = self.split(d)
         if lines:
             return abs(self.side(points[0], lines[0])) * self.size
@@ -457,6 +508,9 @@ def _dimension_branch_now(b: Builder, d: Dimension) -> int | None:
         return 1 if b.angle(d.refs[0], d.refs[1]) >= 0 else -1
     if d.kind != "distance":
         return None
+    if all(r in b.radius for r in d.refs):
+        one, two = (b.data[b.radius[r]] for r in d.refs)
+        return 1 if two >= one else -1
     points, lines = b.split(d)
     if lines:
         return 1 if b.side(points[0], lines[0]) >= 0 else -1

@@ -37,6 +37,9 @@ def constraint(c: Constraint) -> str:
         return f"{t[0]} and {t[1]} symmetric about {t[2]}"
     if c.kind == "midpoint":
         return f"{t[0]} in the middle of {t[1]}"
+    if c.kind == "offset":
+        pairs = list(zip(c.refs[::2], c.refs[1::2], strict=False))[: len(c.sides)]
+        return f"{_list([thing(n) for _, n in pairs])} offset from {_list([thing(o) for o, _ in pairs])}"
     if c.kind == "fixed":
         return f"{t[0]} fixed"
     return f"{' and '.join(t)} {c.kind}"

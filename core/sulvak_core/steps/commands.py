@@ -120,6 +120,16 @@ class SketchFillet(Strict):
     radius: LengthText
 
 
+class SketchOffset(Strict):
+    """Copy a chain of lines and arcs to the side on which ``at`` lies, kept at one distance."""
+
+    do: Literal["sketch_offset"] = "sketch_offset"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=400)
+    distance: LengthText
+    at: XY
+
+
 class SketchTrim(Strict):
     """Take out the piece of an entity nearest to ``at``, between what crosses it."""
 
@@ -223,6 +233,7 @@ Command = Annotated[
     | SketchFillet
     | SketchMirror
     | SketchTrim
+    | SketchOffset
     | SketchMend
     | SetValue
     | DeleteValue

@@ -13,6 +13,7 @@ from ..sketch import edit, shape
 from ..sketch.edit import Values
 from ..sketch.mend import mend
 from ..sketch.model import Dimension
+from ..sketch.offset import offset
 from ..sketch.trim import trim
 from . import commands as c
 from .part_effects import renamed
@@ -121,6 +122,13 @@ def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:
     return _edited(document, step, lambda values: shape.mirror(step.sketch, values, command.ids, command.about))
 
 
+def _sketch_offset(document: Document, command: c.SketchOffset) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(
+        document, step, lambda values: offset(step.sketch, values, command.ids, command.distance, command.at)
+    )
+
+
 def _sketch_trim(document: Document, command: c.SketchTrim) -> Outcome:
     step = sketch_step(document, command.step)
     outcome = _edited(document, step, lambda values: trim(step.sketch, values, command.entity, command.at))
@@ -155,5 +163,6 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchFillet: _sketch_fillet,
     c.SketchMirror: _sketch_mirror,
     c.SketchTrim: _sketch_trim,
+    c.SketchOffset: _sketch_offset,
     c.SketchMend: _sketch_mend,
 }

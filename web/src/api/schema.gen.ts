@@ -873,13 +873,17 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
         /**
          * Constraint
          * @description A geometric tie between ``refs``. ``branch`` remembers which of two solutions was meant.
+         *
+         *     An ``offset`` names pairs (old, new) of lines, arcs or circles at one width, and then pairs of ends that stand
+         *     square across from each other; ``sides`` tells for each pair of curves on which side of the old the new lies
+         *     (1 left of it, for an arc towards its centre).
          */
         Constraint: {
             /** Branch */
@@ -890,9 +894,11 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "collinear" | "equal" | "concentric" | "tangent" | "midpoint" | "symmetric" | "fixed";
+            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "collinear" | "equal" | "concentric" | "tangent" | "midpoint" | "symmetric" | "fixed" | "offset";
             /** Refs */
             refs: string[];
+            /** Sides */
+            sides?: (-1 | 1)[];
         };
         /** CopyIn */
         CopyIn: {
@@ -1973,6 +1979,28 @@ export interface components {
              * @enum {string}
              */
             do: "sketch_mirror";
+            /** Ids */
+            ids: string[];
+            /** Step */
+            step: string;
+        };
+        /**
+         * SketchOffset
+         * @description Copy a chain of lines and arcs to the side on which ``at`` lies, kept at one distance.
+         */
+        SketchOffset: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Distance */
+            distance: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_offset";
             /** Ids */
             ids: string[];
             /** Step */

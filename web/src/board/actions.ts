@@ -5,6 +5,7 @@ import type { Entity, ExtrudeStep, Motion } from "../api/types";
 import { dist, pointAt } from "../sketch/geometry";
 import { DimensionTool, planFor } from "../sketch/tools/dimension";
 import { LineTool } from "../sketch/tools/line";
+import { OffsetTool } from "../sketch/tools/offset";
 import { RimCircleTool, ThreePointArcTool, TurnedRectangleTool } from "../sketch/tools/points";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
 import { PolygonTool, SlotTool } from "../sketch/tools/slot";
@@ -258,6 +259,12 @@ function mirrorChosen() {
   );
 }
 
+/** The lines, arcs and circles that are chosen, when nothing else is. */
+const offsets = () => {
+  const ids = board().chosen;
+  return ids.every((r) => ["line", "arc", "circle"].includes(entityOf(r)?.kind ?? "")) ? ids : [];
+};
+
 const mirrors = () => {
   const { chosen } = board();
   return (
@@ -391,6 +398,14 @@ export const ACTIONS: Action[] = [
     group: "edit",
     when: () => sketching() && cornersChosen().length > 0,
     run: roundCorners,
+  },
+  {
+    id: "offset",
+    words: "Offset",
+    keys: "e o",
+    group: "edit",
+    when: () => sketching() && offsets().length > 0,
+    run: () => useTool(new OffsetTool(offsets())),
   },
   {
     id: "mirror",

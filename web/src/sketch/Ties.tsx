@@ -20,6 +20,7 @@ export const SYMBOL: Record<string, string> = {
   tangent: "M-6 4H6M4 0A4 4 0 1 1 -4 0A4 4 0 1 1 4 0",
   midpoint: "M-6 0H6M0 -3V3M-2.4 5H2.4",
   symmetric: "M-4 -3V3M4 -3V3M0 -6V6",
+  offset: "M-5 -5V5H5M-1 -5V1H5",
   fixed: "M-5 3H5M-4 6L-2 3M0 6L2 3M4 6L6 3M0 3V-5",
   coincident: "M2.5 0A2.5 2.5 0 1 1 -2.5 0A2.5 2.5 0 1 1 2.5 0M-6 0H-2.5M2.5 0H6",
 };

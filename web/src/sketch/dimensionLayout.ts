@@ -1,7 +1,7 @@
 /** Lays a dimension out on screen as ISO 129 draws it: extension lines, dimension line, filled arrows, text above the line. */
 import type { Dimension, Entity, XY } from "../api/types";
 import { type Affine, apply } from "../view/camera";
-import { add, dist, lineEnds, mid, mul, pointAt, sub, unit } from "./geometry";
+import { add, dist, lineEnds, mid, mul, onCurve, pointAt, sub, unit } from "./geometry";
 
 export interface Layout {
   lines: [XY, XY][];
@@ -25,6 +25,13 @@ function readable(angle: number): number {
 export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
   const line = (ref: string) => lineEnds(entities, ref);
   if (d.refs.length === 1) return line(d.refs[0]);
+  const rounds = d.refs.map((r) => entities.find((x) => x.id === r));
+  const [one, two] = rounds;
+  if ((one?.kind === "circle" || one?.kind === "arc") && (two?.kind === "circle" || two?.kind === "arc")) {
+    // the wall between two round ones: straight out from the middle of the first
+    const out = unit(one.kind === "arc" ? sub(onCurve(one, add(one.c as XY, [1, 0])), one.c as XY) : [1, 0]);
+    return [add(one.c as XY, mul(out, one.r)), add(two.c as XY, mul(out, two.r))];
+  }
   const points = d.refs.map((r) => pointAt(entities, r));
   if (points[0] && points[1]) return [points[0], points[1]];
   const lineRef = d.refs.find((r) => line(r));

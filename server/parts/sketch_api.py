@@ -11,6 +11,7 @@ from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
 from sulvak_core.steps.registry import Document, load
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import checked, mending, motions, suggestions
+from sulvak_core.steps.value_table import free_name, value_table
 from workspaces.access import part_for
 
 router = Router()
@@ -107,3 +108,30 @@ def preview_mending(
 ) -> dict[str, Any]:
     """What ``sketch_mend`` would do with these findings (all that can be mended without ``key``); nothing is stored."""
     return mending(*sketch_in(request, part_id, step), tolerance, key)
+
+
+class ValueOut(Schema):
+    """A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name."""
+
+    name: str
+    what: str
+    kind: str
+    expr: str
+    value: float | None
+    step: str | None
+    field: str | None
+    driving: bool
+    used: list[str]
+
+
+class ValuesOut(Schema):
+    values: list[ValueOut]
+    free: str  # a name that nothing has yet
+
+
+@router.get("/parts/{part_id}/values", response=ValuesOut)
+def all_values(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
+    """Every value of the part with its expression and where it is used."""
+    part, _ = part_for(request.user, part_id)
+    document = load(part.document)
+    return {"values": value_table(document), "free": free_name(document)}

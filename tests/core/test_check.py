@@ -12,7 +12,7 @@ from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.check import KINDS, Check, check, default_tolerance
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.mend import mend
-from sulvak_core.sketch.model import Line, Sketch
+from sulvak_core.sketch.model import Line, Sketch, sweep_of
 from sulvak_core.sketch.profiles import profile
 
 from .sketches import A, arc, circle, line, rectangle, residual, sizes, ties, values
@@ -312,3 +312,65 @@ def test_a_spoilt_outline_is_whole_again(corners: int, seed: int) -> None:
     assert again.sketch == made.sketch
     assert values(made.sketch) == {}
     assert list(made.after.counts) == [k for k in KINDS if k in made.after.counts]
+
+
+def rounded(pick: random.Random, x: float, first: int) -> tuple[list[Any], float]:
+    """A plate with rounded corners and a hole, and its area."""
+    w, h, r, hole = pick.uniform(20, 40), pick.uniform(15, 30), pick.uniform(2, 6), pick.uniform(1, 3)
+    n = first
+    made: list[Any] = []
+    for i, (cx, cy) in enumerate([(x + w - r, r), (x + w - r, h - r), (x + r, h - r), (x + r, r)]):
+        made.append(arc(n + i, (cx, cy), r, 90 * i - 90, 90 * i))
+    for i, bow in enumerate(list(made)):
+        made.append(line(n + i, bow.q, made[(i + 1) % 4].p))
+    made.append(circle(n, (x + w / 2, h / 2), hole))
+    return made, w * h - (4 - math.pi) * r * r - math.pi * hole * hole
+
+
+def spoil(pick: random.Random, e: Any, number: int) -> list[Any]:
+    """One of the mistakes that files bring, done to a line, an arc or a circle."""
+    what = pick.choice(["as it is", "as it is", "moved", "short", "twice", "lifted", "leftover", "lapped"])
+    if what == "moved":
+        dx, dy = pick.uniform(-0.05, 0.05), pick.uniform(-0.05, 0.05)
+        return [e.model_copy(update={k: (v[0] + dx, v[1] + dy) for k in "pqc" if (v := getattr(e, k, None))})]
+    if what == "twice":
+        return [e, e.model_copy(update={"id": f"{e.id[0]}{number}"})]
+    if what == "lifted":
+        return [e.model_copy(update={"lift": 2.0})]
+    if isinstance(e, Line) and what in ("short", "leftover"):
+        d = math.dist(e.p, e.q)
+        back = 0.06 if what == "short" else 0.02
+        end = (e.q[0] - back * (e.q[0] - e.p[0]) / d, e.q[1] - back * (e.q[1] - e.p[1]) / d)
+        return [e.model_copy(update={"q": end}), *([line(number, end, e.q)] if what == "leftover" else [])]
+    if isinstance(e, A) and what in ("short", "lapped"):
+        start, sweep = sweep_of(e)
+
+        def on(t: float) -> tuple[float, float]:
+            return e.c[0] + e.r * math.cos(start + t * sweep), e.c[1] + e.r * math.sin(start + t * sweep)
+
+        if what == "short":
+            return [e.model_copy(update={"q": on(1 - 0.05 / (e.r * sweep))})]
+        return [e.model_copy(update={"q": on(0.6)}), e.model_copy(update={"id": f"a{number}", "p": on(0.4)})]
+    return [e]
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(1, 3), st.integers(0, 10**6))
+def test_spoilt_plates_with_round_corners_are_whole_again(count: int, seed: int) -> None:
+    pick = random.Random(seed)
+    entities: list[Any] = []
+    meant = 0.0
+    for k in range(count):
+        made, part = rounded(pick, 60 * k, 10 * k + 1)
+        meant += part
+        for i, e in enumerate(made):
+            entities += spoil(pick, e, 100 + 10 * k + i)
+    pick.shuffle(entities)
+    sketch = Sketch(entities=entities)
+    if not check(sketch, 0.2).troubles:
+        return
+    made_whole = mend(sketch, VALUES, 0.2)
+    assert made_whole.after.counts == {}, made_whole.after.findings
+    assert made_whole.after.regions == 2 * count
+    assert area(made_whole.sketch) == pytest.approx(meant, rel=0.01)
+    assert residual(made_whole.sketch) < 1e-9

@@ -497,6 +497,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Values
+         * @description Every value of the part with its expression and where it is used.
+         */
+        get: operations["parts_sketch_api_all_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/versions": {
         parameters: {
             query?: never;
@@ -2162,6 +2182,37 @@ export interface components {
              */
             kind: "through_all";
         };
+        /**
+         * ValueOut
+         * @description A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name.
+         */
+        ValueOut: {
+            /** Driving */
+            driving: boolean;
+            /** Expr */
+            expr: string;
+            /** Field */
+            field: string | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Step */
+            step: string | null;
+            /** Used */
+            used: string[];
+            /** Value */
+            value: number | null;
+            /** What */
+            what: string;
+        };
+        /** ValuesOut */
+        ValuesOut: {
+            /** Free */
+            free: string;
+            /** Values */
+            values: components["schemas"]["ValueOut"][];
+        };
         /** VerdictOut */
         VerdictOut: {
             /** Callout */
@@ -2844,6 +2895,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_sketch_api_all_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuesOut"];
                 };
             };
         };

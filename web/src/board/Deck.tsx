@@ -45,7 +45,7 @@ export function Deck() {
     !s.sketch && (s.choosingPlane || !s.part!.document.steps?.length) && s.part!.role !== "viewer";
   const listed = (ids: string[]) => ids.flatMap((id) => live.filter((a) => a.id === id));
   const building = live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
-  const unfolded = more || MORE.includes(s.tool?.id ?? "");
+  const inHand = MORE.filter((id) => id === s.tool?.id);
   return (
     <div ref={strip} className="absolute inset-x-0 bottom-0 px-3 pb-2">
       <Said />
@@ -84,14 +84,14 @@ export function Deck() {
         </Row>
         {s.sketch ? (
           <>
-            <Row label="Draw" actions={listed(unfolded ? [...DRAW, ...MORE] : DRAW)} active={s.tool?.id}>
+            <Row label="Draw" actions={listed([...DRAW, ...(more ? MORE : inHand)])} active={s.tool?.id}>
               <button
                 type="button"
-                aria-expanded={unfolded}
+                aria-expanded={more}
                 className="px-1.5 py-1 text-pencil hover:bg-redwash"
                 onClick={() => setMore(!more)}
               >
-                {unfolded ? "fewer" : "more shapes"}
+                {more ? "fewer" : "more shapes"}
               </button>
             </Row>
             <Row label="Finish" actions={listed(WORK)} active={s.tool?.id} />

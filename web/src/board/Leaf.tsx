@@ -5,10 +5,12 @@ import { History } from "./History";
 import { PartData } from "./PartData";
 import { RoutePanel } from "./RoutePanel";
 import { useBoard } from "./store";
+import { Values } from "./Values";
 
 const LEAVES = {
   data: ["Part data", PartData],
   versions: ["Versions", History],
+  values: ["Values", Values],
   drawing: ["Bring in a drawing", DrawingIn],
 } as const;
 

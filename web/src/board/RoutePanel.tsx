@@ -48,6 +48,14 @@ export function RoutePanel() {
       <div className="flex h-9 shrink-0 items-center px-3.5">
         <h2 className="head">Route</h2>
         <span className="grow" />
+        <button
+          type="button"
+          className="mr-3 font-cond text-[12.5px] text-pencil underline"
+          title="All values and sizes of the part (k v)"
+          onClick={() => useBoard.setState({ leaf: "values" })}
+        >
+          values
+        </button>
         <span className="font-cond text-[12px] text-pencil">
           {list.length} step{list.length === 1 ? "" : "s"} · {bodies} bod{bodies === 1 ? "y" : "ies"}
         </span>

@@ -44,7 +44,7 @@ export function TypedFields() {
           <input
             className="w-[74px] border-b border-hair bg-white px-1 font-mono text-[13px] text-ink placeholder:text-faint"
             value={t.text}
-            placeholder={t.now.toFixed(t.unit === "°" ? 1 : 2)}
+            placeholder={t.now.toFixed(t.unit === "°" ? 1 : t.unit ? 2 : 0)}
             onChange={(e) => tool.type(t.key, e.target.value)}
             onKeyDown={(e) => {
               if (e.key === "Enter") {

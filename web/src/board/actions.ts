@@ -440,6 +440,22 @@ export const ACTIONS: Action[] = [
     run: () => useBoard.setState({ checking: true, tolerance: null }),
   },
   {
+    id: "values",
+    words: "Values and sizes",
+    keys: "k v",
+    group: "check",
+    when: () => board().part !== null,
+    run: () => useBoard.setState((s) => ({ leaf: s.leaf === "values" ? null : "values" })),
+  },
+  {
+    id: "expressions",
+    words: "Expressions on/off",
+    keys: "k e",
+    group: "check",
+    when: () => board().sketch !== null,
+    run: () => useBoard.setState((s) => ({ expressions: !s.expressions })),
+  },
+  {
     id: "ties",
     words: "Show all constraints",
     keys: "k c",

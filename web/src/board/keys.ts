@@ -27,7 +27,8 @@ function stepBack() {
 
 function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
-  const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName);
+  const ticked = ["checkbox", "radio"].includes((target as HTMLInputElement).type);
+  const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) && !ticked;
   if ((e.ctrlKey || e.metaKey) && !typing) {
     const key = e.key.toLowerCase();
     if (key === "z" || key === "y") {

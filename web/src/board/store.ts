@@ -84,6 +84,7 @@ export interface State {
   draft: Draft | null;
   preview: Preview | null;
   openStep: string | null;
+  expressions: boolean; // whether dimensions show what was typed instead of what it gives
   leaf: LeafName | null; // what stands in the route's place
   message: Message | null;
   saving: number;
@@ -124,6 +125,7 @@ export const initial: State = {
   draft: null,
   preview: null,
   openStep: null,
+  expressions: false,
   leaf: null,
   message: null,
   saving: 0,

@@ -1,6 +1,8 @@
 /** A dimension as ISO 129 draws it: arrowheads, text above the line, its balloon when a callout feeds it. */
 
+import { get } from "../api/client";
 import type { Callout, Dimension, Entity, XY } from "../api/types";
+import { run } from "../board/change";
 import { board, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { layout } from "./dimensionLayout";
@@ -19,6 +21,26 @@ export function Arrow({ at, angle, colour }: { at: XY; angle: number; colour: st
   return (
     <path d="M0 0L-9 -2.2V2.2Z" fill={colour} transform={`translate(${at[0]} ${at[1]}) rotate(${deg})`} />
   );
+}
+
+/** Put another dimension's name into the value being typed: a live link. One without a name is given one. */
+async function linkTo(d: Dimension) {
+  let name = d.name ?? "";
+  if (!name) {
+    const part = board().part!;
+    name = (await get<{ free: string }>(`/api/parts/${part.id}/values`)).free;
+    const named = {
+      do: "sketch_dimension",
+      step: board().sketch,
+      dimension: d.id,
+      changes: { name },
+    } as const;
+    if (!(await run(named, true))) return;
+  }
+  const open = board().field;
+  if (!open) return;
+  const text = /[-+*/(]\s*$/.test(open.text) ? open.text + name : name;
+  useBoard.setState({ field: { ...open, text } });
 }
 
 export function DimensionMark({
@@ -40,10 +62,12 @@ export function DimensionMark({
 }) {
   const unit = useBoard((s) => s.part!.document.unit);
   const tool = useBoard((s) => s.tool);
+  const field = useBoard((s) => s.field);
+  const expressions = useBoard((s) => s.expressions);
   const l = layout(d, entities, m);
   if (!l) return null;
   const colour = bright || chosen ? RED : d.driving === false ? PENCIL : INK;
-  const text = shownValue(d, measure, unit);
+  const text = expressions ? `${d.name ? `${d.name} = ` : ""}${d.expr}` : shownValue(d, measure, unit);
   const half = text.length * 4.1;
   const edit = () => {
     if (d.driving === false) return;
@@ -70,12 +94,17 @@ export function DimensionMark({
         role="button"
         tabIndex={0}
         aria-label={`Dimension ${text}`}
-        style={{ cursor: "pointer", pointerEvents: tool ? "none" : "auto" }}
+        style={{ cursor: "pointer", pointerEvents: tool && !field ? "none" : "auto" }}
         onPointerDown={(e) => {
           e.stopPropagation();
+          if (field && field.dimension !== d.id) {
+            e.preventDefault(); // the value field keeps the focus
+            linkTo(d);
+            return;
+          }
           useBoard.setState({ chosen: e.shiftKey ? [...board().chosen, d.id] : [d.id] });
         }}
-        onDoubleClick={edit}
+        onDoubleClick={() => !field && edit()}
         onKeyDown={(e) => e.key === "Enter" && edit()}
       >
         <rect x={-half} y={-13} width={2 * half} height={16} fill="#F4F1E8" opacity="0.8" />

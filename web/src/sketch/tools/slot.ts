@@ -166,7 +166,7 @@ export class PolygonTool extends PointsTool {
     this.typed = [
       {
         key: "size",
-        label: this.flats ? "Across flats" : "Across corners",
+        label: this.flats ? "Flats" : "Corners",
         text: this.text("size"),
         now,
         unit: unitName(),

@@ -1,0 +1,71 @@
+"""All values of a part in one table: the named ones, every dimension, every depth; and where each name is used."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..part.errors import ExpressionError
+from ..part.expressions import Kind, Names, names_in
+from ..sketch import words
+from .registry import Document, expressions, names
+from .shared import title
+from .sketch_step import SketchStep
+
+
+def value_table(document: Document) -> list[dict[str, Any]]:
+    """Rows of plain data: ``name``, ``what`` (words), ``kind``, ``expr``, ``value`` (mm, degrees or plain; None where
+    it does not work out), ``step`` and ``field`` (None for a named value), ``driving``, ``used`` (words)."""
+    known = names(document)
+    used = _uses(document)
+    rows = []
+    for v in document.values:
+        row = _row(known, v.name, "named value", v.kind, v.expr, used)
+        rows.append({**row, "step": None, "field": None, "driving": True})
+    for step in document.steps:
+        for field, expr, kind in expressions(step):
+            d = _dimension(step, field)
+            what = f"{_what(d)} in {title(document, step)}" if d else f"{field} of {title(document, step)}"
+            row = _row(known, d.name if d else "", what, kind, expr, used)
+            rows.append({**row, "step": step.id, "field": field, "driving": d.driving if d else True})
+    return rows
+
+
+def _row(known: Names, name: str, what: str, kind: Kind, expr: str, used: dict[str, list[str]]) -> dict[str, Any]:
+    try:
+        value: float | None = known.value(expr, kind)
+    except ExpressionError:
+        value = None
+    return {"name": name, "what": what, "kind": kind, "expr": expr, "value": value, "used": used.get(name, [])}
+
+
+def _dimension(step: Any, field: str) -> Any:
+    return next((d for d in step.sketch.dimensions if d.id == field), None) if isinstance(step, SketchStep) else None
+
+
+def _what(d: Any) -> str:
+    kind = d.kind if d.along == "shortest" else f"{d.along} {d.kind}"
+    return f"{kind} of {' to '.join(words.thing(r) for r in d.refs)}"
+
+
+def _uses(document: Document) -> dict[str, list[str]]:
+    """For every name, what speaks of it."""
+    found: dict[str, list[str]] = {}
+
+    def note(expr: str, where: str) -> None:
+        for name in names_in(expr):
+            if where not in found.setdefault(name, []):
+                found[name].append(where)
+
+    for v in document.values:
+        note(v.expr, v.name)
+    for step in document.steps:
+        for field, expr, _ in expressions(step):
+            d = _dimension(step, field)
+            note(expr, f"{title(document, step)}: {(d.name or _what(d)) if d else field}")
+    return found
+
+
+def free_name(document: Document, start: str = "size") -> str:
+    """A name that nothing has yet: size1, size2 …"""
+    taken = set(names(document).texts)
+    return next(f"{start}{n}" for n in range(1, len(taken) + 2) if f"{start}{n}" not in taken)

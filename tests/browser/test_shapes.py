@@ -169,3 +169,22 @@ def test_an_outline_is_offset_to_the_pointers_side(desk: Desk) -> None:
     assert found["freedom"] == 0
     desk.press(5, 0)
     expect(desk.page.get_by_role("button", name="offset from line 1").first).to_be_visible()
+
+
+def test_corners_are_chamfered(desk: Desk) -> None:
+    begin(desk, "Chamfered")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 10)
+    desk.typed("24", "16")
+    desk.keys("Escape")
+    desk.press(24, 16)
+    desk.press(0, 16, more=True)
+    desk.keys("e", "h")
+    field = desk.page.get_by_label("Value of the chamfer")
+    field.fill("3x45°")
+    field.press("Enter")
+    desk.saved()
+    found = state(desk)
+    assert found["area"] == pytest.approx(24 * 16 - 9, abs=1e-6)
+    assert found["freedom"] == 0

@@ -14,7 +14,7 @@ from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
-from sulvak_core.sketch.shape import corners_of, fillet, mirror
+from sulvak_core.sketch.shape import chamfer, corners_of, fillet, mirror
 
 from .parts import Made
 from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties
@@ -177,3 +177,43 @@ def test_by_command_with_a_named_radius() -> None:
     assert made.volume() == pytest.approx((1200 - (2 - math.pi / 2) * 49) * 10, rel=1e-12)
     made.do("sketch_mirror", step="s1", ids=["l1", "l2", "l3", "l4"], about="y")
     assert len(made.document.steps[0].sketch.entities) == 11  # type: ignore[union-attr]
+
+
+def test_chamfered_corners_keep_the_outer_sizes_and_full_constraint() -> None:
+    base = box()
+    made = chamfer(base, VALUES, list(corners_of(base)), "4").sketch
+    assert free(made) == 0 == numerical_freedom(made)
+    assert residual(made) < 1e-10
+    area = sum(r.area for r in profile(made).default())
+    assert area == pytest.approx(40 * 30 - 4 * 8, rel=1e-12)
+    grown = edit.change_dimension(made, VALUES, "d1", {"expr": "60"}).sketch
+    leg = next(d.id for d in made.dimensions if d.expr == "4")
+    wider = edit.change_dimension(grown, VALUES, leg, {"expr": "6"}).sketch
+    assert sum(r.area for r in profile(wider).default()) == pytest.approx(60 * 30 - 4 * 18, rel=1e-12)
+
+
+@given(st.floats(25, 155), st.floats(1, 14))
+@settings(max_examples=30, deadline=None)
+def test_a_chamfer_at_any_angle(angle: float, back: float) -> None:
+    turn = math.radians(angle)
+    end = (20 * math.cos(turn), 20 * math.sin(turn))
+    sketch = Sketch(entities=[line(1, (15, 0), (0, 0)), line(2, (0, 0), end)], constraints=ties("coincident l1.q l2.p"))
+    before = free(sketch)
+    made = chamfer(sketch, VALUES, ["l1.q"], repr(back)).sketch
+    assert free(made) == before == numerical_freedom(made)
+    bevel = made.entity("l3")
+    assert isinstance(bevel, Line)
+    assert math.dist(bevel.p, bevel.q) == pytest.approx(2 * back * math.sin(turn / 2), rel=1e-9)
+    with pytest.raises(Refusal, match="does not fit here"):
+        chamfer(sketch, VALUES, ["l1.q"], "15")
+
+
+def test_corners_are_chamfered_by_command_with_a_named_value() -> None:
+    made = Made()
+    made.sketch("s1", "top", box())
+    made.do("set_value", name="edge", expr="3")
+    made.do("sketch_chamfer", step="s1", corners=["l1.q", "l3.q"], distance="edge")
+    made.extrude("s2", "s1", "10")
+    assert made.volume() == pytest.approx((1200 - 9) * 10, rel=1e-12)
+    made.do("set_value", name="edge", expr="5")
+    assert made.volume() == pytest.approx((1200 - 25) * 10, rel=1e-12)

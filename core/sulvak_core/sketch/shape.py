@@ -140,6 +140,63 @@ def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | Non
     return with_branches(after, fresh), arc
 
 
+def chamfer(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
+    """Cut corners off, each the same distance along both of its lines; the sharp corners stay as points.
+
+    Raises Refusal when a corner is none, or the distance does not fit on its lines.
+    """
+    if not corners:
+        raise Refusal("Pick the corners to chamfer: points where two lines meet.")
+    back = values.of(Dimension(id="d1", kind="distance", refs=["l1"], expr=expr))
+    made = sketch
+    first: str | None = None
+    for ref in dict.fromkeys(corners):
+        made, leg = _bevelled(made, back, ref, expr, first)
+        first = first or leg
+    return resolve(made, values)
+
+
+def _bevelled(sketch: Sketch, back: float, ref: str, expr: str, like: str | None) -> tuple[Sketch, str]:
+    """``like`` is a leg (sharp corner to bevel) made before, which the new legs are as long as."""
+    corner = _corner(sketch, ref)
+    if back >= min(corner.lengths) - 1e-9:
+        raise Refusal(
+            f"{back:g} mm does not fit here: the shorter line is {min(corner.lengths):.4g} mm long.",
+            ref=ref,
+            most=min(corner.lengths),
+        )
+    numbers = Numbers(sketch)
+    sharp = _Sharp(sketch, corner, numbers)
+    dimensions = sharp.dimensions()
+    constraints = sharp.constraints()
+    point, bevel = sharp.point(), numbers.new("l")
+    constraints += sharp.taken()
+    places = [(corner.at[0] + back * u[0], corner.at[1] + back * u[1]) for u in corner.toward]
+    moved = dict(zip(corner.ends, places, strict=True))
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        update = {r.split(".")[1]: at for r, at in moved.items() if r.split(".")[0] == e.id}
+        entities.append(e.model_copy(update=update) if update else e)
+    entities.append(Line(id=bevel, p=places[0], q=places[1]))
+    legs = []
+    for end, place, side in zip(corner.ends, places, "pq", strict=True):
+        leg = numbers.new("l")
+        legs.append(leg)
+        entities.append(Line(id=leg, p=corner.at, q=place, construction=True))
+        for refs in ([f"{leg}.p", point], [f"{leg}.q", end], [f"{bevel}.{side}", end]):
+            constraints.append(Constraint(id=numbers.new("k"), kind="coincident", refs=refs))
+    constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=legs))
+    if like is None:
+        dimensions.append(Dimension(id=numbers.new("d"), kind="distance", refs=[legs[0]], expr=expr))
+    else:
+        constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like, legs[0]]))
+    after = Sketch(
+        entities=[*entities, *sharp.entities], constraints=constraints, dimensions=dimensions, used=numbers.top
+    )
+    fresh = {c.id for c in constraints} - {c.id for c in sketch.constraints}
+    return with_branches(after, fresh), legs[0]
+
+
 class _Sharp:
     """What held at a sharp corner, told anew for a rounded one."""
 
@@ -147,6 +204,7 @@ class _Sharp:
         self.sketch, self.corner, self.numbers = sketch, corner, numbers
         self.entities: list[AnyEntity] = []
         self._fresh: list[Constraint] = []
+        self._told = 0
         self._point = ""
         self._whole: dict[str, str] = {}
 
@@ -172,6 +230,11 @@ class _Sharp:
                 self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
         return self._whole[line]
 
+    def taken(self) -> list[Constraint]:
+        """Ties made since ``constraints`` was asked for."""
+        fresh, self._told = self._fresh[self._told :], len(self._fresh)
+        return fresh
+
     def constraints(self) -> list[Constraint]:
         found: list[Constraint] = []
         lines = {e.split(".")[0] for e in self.corner.ends}
@@ -185,7 +248,7 @@ class _Sharp:
             told = any(f.kind == c.kind and set(f.refs) == set(refs) for f in found)
             if len(set(refs)) == len(refs) and not told:
                 found.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
-        return found + self._fresh
+        return found + self.taken()
 
     @staticmethod
     def _is_axis(c: Constraint, ref: str) -> bool:

@@ -120,6 +120,15 @@ class SketchFillet(Strict):
     radius: LengthText
 
 
+class SketchChamfer(Strict):
+    """Cut corners off, each the same distance along both lines that meet there."""
+
+    do: Literal["sketch_chamfer"] = "sketch_chamfer"
+    step: StepId
+    corners: list[Ref] = Field(min_length=1, max_length=500)
+    distance: LengthText
+
+
 class SketchOffset(Strict):
     """Copy a chain of lines and arcs to the side on which ``at`` lies, kept at one distance."""
 
@@ -234,6 +243,7 @@ Command = Annotated[
     | SketchMirror
     | SketchTrim
     | SketchOffset
+    | SketchChamfer
     | SketchMend
     | SetValue
     | DeleteValue

@@ -117,6 +117,11 @@ def _sketch_fillet(document: Document, command: c.SketchFillet) -> Outcome:
     return _edited(document, step, lambda values: shape.fillet(step.sketch, values, command.corners, command.radius))
 
 
+def _sketch_chamfer(document: Document, command: c.SketchChamfer) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: shape.chamfer(step.sketch, values, command.corners, command.distance))
+
+
 def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:
     step = sketch_step(document, command.step)
     return _edited(document, step, lambda values: shape.mirror(step.sketch, values, command.ids, command.about))
@@ -164,5 +169,6 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchMirror: _sketch_mirror,
     c.SketchTrim: _sketch_trim,
     c.SketchOffset: _sketch_offset,
+    c.SketchChamfer: _sketch_chamfer,
     c.SketchMend: _sketch_mend,
 }

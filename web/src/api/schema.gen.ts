@@ -893,7 +893,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1889,6 +1889,23 @@ export interface components {
             entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
             /** Inferred */
             inferred?: string[];
+            /** Step */
+            step: string;
+        };
+        /**
+         * SketchChamfer
+         * @description Cut corners off, each the same distance along both lines that meet there.
+         */
+        SketchChamfer: {
+            /** Corners */
+            corners: string[];
+            /** Distance */
+            distance: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_chamfer";
             /** Step */
             step: string;
         };

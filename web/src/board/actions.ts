@@ -16,7 +16,18 @@ import { run, travel } from "./change";
 import { startDraft } from "./drafting";
 import { fit, setView, squareUp } from "./looking";
 import { closeSketch, openSketch } from "./sketching";
-import { board, editable, frameOf, freshStep, sketchOf, sketchStep, steps, tell, useBoard } from "./store";
+import {
+  board,
+  editable,
+  frameOf,
+  freshStep,
+  type Loose,
+  sketchOf,
+  sketchStep,
+  steps,
+  tell,
+  useBoard,
+} from "./store";
 
 export interface Action {
   id: string;
@@ -228,7 +239,8 @@ function cornersChosen(): string[] {
   return found;
 }
 
-function roundCorners() {
+/** A value asked for at the first chosen corner, for a command on all of them. */
+function atCorners(kind: string, make: (corners: string[], expr: string) => Loose) {
   const corners = cornersChosen();
   const at = pointAt(sketchOf(sketchStep()).entities ?? [], corners[0]);
   if (!at) return;
@@ -237,17 +249,28 @@ function roundCorners() {
       dimension: null,
       text: "",
       at,
-      kind: "corner radius",
+      kind,
       nameless: true,
-      make: (expr) => ({
-        do: "sketch_fillet",
-        step: board().sketch,
-        corners,
-        radius: expr.replace(/^\s*R\s*/i, ""),
-      }),
+      make: (expr) => make(corners, expr),
     },
   });
 }
+
+const roundCorners = () =>
+  atCorners("corner radius", (corners, expr) => ({
+    do: "sketch_fillet",
+    step: board().sketch,
+    corners,
+    radius: expr.replace(/^\s*R\s*/i, ""),
+  }));
+
+const chamferCorners = () =>
+  atCorners("chamfer", (corners, expr) => ({
+    do: "sketch_chamfer",
+    step: board().sketch,
+    corners,
+    distance: expr.replace(/\s*[x×]\s*45\s*°?\s*$/i, ""),
+  }));
 
 /** Everything chosen but the last is mirrored about the last, which must be a line or an axis. */
 function mirrorChosen() {
@@ -398,6 +421,14 @@ export const ACTIONS: Action[] = [
     group: "edit",
     when: () => sketching() && cornersChosen().length > 0,
     run: roundCorners,
+  },
+  {
+    id: "chamfer",
+    words: "Chamfer corner",
+    keys: "e h",
+    group: "edit",
+    when: () => sketching() && cornersChosen().length > 0,
+    run: chamferCorners,
   },
   {
     id: "offset",

@@ -6,6 +6,7 @@ The parts are modelled here by the same commands the screen sends, so they are a
 from __future__ import annotations
 
 import hashlib
+import itertools
 import json
 from pathlib import Path
 from typing import Any
@@ -286,8 +287,38 @@ def pan_hub() -> Maker:
     return m
 
 
+def line_cleat() -> str:
+    """The outline of the line cleat as it was received: a DXF (R12) with the mistakes that such files bring."""
+    rows: list[tuple[int, object]] = [(0, "SECTION"), (2, "ENTITIES")]
+
+    def entity(kind: str, layer: str, *codes: tuple[int, object]) -> None:
+        rows.extend([(0, kind), (8, layer), *codes])
+
+    def straight(*way: tuple[float, float]) -> None:
+        for (ax, ay), (bx, by) in itertools.pairwise(way):
+            entity("LINE", "OUTLINE", (10, ax), (20, ay), (30, 0.0), (11, bx), (21, by), (31, 0.0))
+
+    def round_end(x: float, start: float) -> None:
+        entity("ARC", "OUTLINE", (10, x), (20, 20.0), (30, 0.0), (40, 4.0), (50, start), (51, start + 180))
+
+    straight((0, 6), (0, 0), (63, 0))  # goes past the corner
+    straight((60, 0), (60, 6), (40, 6), (40, 16), (56, 16))
+    straight((40, 6), (40, 16))  # a second time
+    round_end(56, 270)
+    straight((56, 24), (4.02, 24), (4, 24))  # with a leftover
+    round_end(4, 90)
+    straight((4, 16), (20, 16), (20, 6.12))  # stops short
+    straight((20, 6), (0, 6))
+    for y, z in ((8.0, 0.0), (18.0, 6.0)):  # the second one not in the plane
+        entity("CIRCLE", "HOLES", (10, 30.0), (20, y), (30, z), (40, 2.5))
+    entity("TEXT", "NOTES", (10, 0.0), (20, 32.0), (30, 0.0), (40, 3.0), (1, "LINE CLEAT, 10 THICK"))
+    rows += [(0, "ENDSEC"), (0, "EOF")]
+    return "".join(f"{code:>3}\n{value}\n" for code, value in rows)
+
+
 def main() -> None:
     listed = []
+    (HERE / "line-cleat.dxf").write_text(line_cleat())
     for maker in (cross_plate(), pan_hub(), ballast_bar()):
         name = maker.document.name.lower().replace(" ", "-")
         (HERE / f"{name}.json").write_text(part_file.write(maker.document))

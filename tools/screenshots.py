@@ -57,7 +57,30 @@ def main(address: str) -> None:
         expect(page.get_by_text("Adds ")).to_be_visible(timeout=20_000)
         page.wait_for_timeout(600)
         _shot(page, "preview")
+        page.keyboard.press("Escape")
+        _received(page)
         browser.close()
+
+
+def _received(page: Page) -> None:
+    """A drawing as received: brought in, its profile checked, its values listed."""
+    page.goto("/")
+    page.get_by_role("button", name="New part").click()
+    page.get_by_label("Name", exact=True).fill("Line cleat")
+    page.get_by_role("button", name="Make the part").click()
+    page.get_by_role("button", name="Front plane").click()
+    expect(page.get_by_text("on the front plane")).to_be_visible()
+    page.keyboard.press("d")
+    page.keyboard.press("f")
+    page.get_by_label("DXF or SVG file").set_input_files(ROOT / "demo" / "line-cleat.dxf")
+    expect(page.get_by_role("button", name="into the sketch")).to_be_visible(timeout=20_000)
+    _shot(page, "drawing-in")
+    page.get_by_role("button", name="into the sketch").click()
+    expect(page.get_by_role("region", name="Profile check")).to_be_visible()
+    page.wait_for_timeout(800)
+    page.get_by_role("button", name="join").first.hover()
+    page.wait_for_timeout(600)
+    _shot(page, "profile-check")
 
 
 if __name__ == "__main__":

@@ -59,6 +59,8 @@ _WORDS = {
     "sketch_trim": "trimmed in a sketch",
     "sketch_mirror": "mirrored in a sketch",
     "sketch_chamfer": "chamfered corners in a sketch",
+    "sketch_extend": "extended in a sketch",
+    "sketch_split": "split in a sketch",
     "sketch_offset": "offset a chain in a sketch",
     "sketch_mend": "mended a profile",
     "set_value": "changed a named value",

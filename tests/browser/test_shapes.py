@@ -188,3 +188,27 @@ def test_corners_are_chamfered(desk: Desk) -> None:
     found = state(desk)
     assert found["area"] == pytest.approx(24 * 16 - 9, abs=1e-6)
     assert found["freedom"] == 0
+
+
+def test_an_end_is_extended_and_a_line_split(desk: Desk) -> None:
+    begin(desk, "Extended")
+    desk.keys("d", "l")
+    desk.press(10, -8)
+    desk.press(10, 8)
+    desk.saved()
+    desk.keys("Escape")
+    desk.press(-12, 3)
+    desk.press(2, 3)
+    desk.saved()
+    desk.keys("Escape", "Escape", "e", "n")
+    desk.move(0, 3)
+    expect(desk.reading).to_contain_text("that end goes on to the next curve")
+    desk.press(0, 3)
+    desk.saved()
+    assert desk.entities()["l2"]["q"] == pytest.approx([10, 3], abs=0.3)
+    desk.keys("Escape", "e", "s")
+    desk.press(-4, 3)
+    desk.saved()
+    made = desk.entities()
+    assert made["l2"]["q"] == made["l3"]["p"]
+    assert made["l3"]["q"] == pytest.approx([10, 3], abs=0.3)

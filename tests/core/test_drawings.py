@@ -3,6 +3,7 @@
 import io
 import math
 from collections import Counter
+from pathlib import Path
 from typing import Any
 
 import ezdxf
@@ -365,6 +366,17 @@ def test_a_received_drawing_becomes_a_fully_constrained_sketch() -> None:
     assert freedom(done, values(done)).count == 0
     inch = 25.4**2
     assert area(done.entities) == pytest.approx((4 + 2 - 2 * 0.04 * math.pi) * inch, rel=1e-3)
+
+
+def test_the_drawing_that_ships_with_the_demo() -> None:
+    """The line cleat as received: all its mistakes found, mended, and the area it was meant to have."""
+    drawing = read_dxf((Path(__file__).parents[2] / "demo" / "line-cleat.dxf").read_bytes())
+    assert (drawing.unit, drawing.notes) == (None, ["LINE CLEAT, 10 THICK"])
+    made = mend(Sketch(entities=taken(drawing)), VALUES, 0.16)
+    assert made.before.counts == {"off plane": 1, "tiny": 1, "duplicate": 1, "gap": 1, "open chain": 1}
+    assert (made.after.counts, made.after.regions) == ({}, 3)
+    whole = 60 * 6 + 20 * 10 + 52 * 8 + 16 * math.pi - 2 * 6.25 * math.pi
+    assert area(made.sketch.entities) == pytest.approx(whole, rel=2e-3)
 
 
 # -- SVG in ----------------------------------------------------------------------------------------

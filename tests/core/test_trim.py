@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 
@@ -11,7 +12,7 @@ from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
-from sulvak_core.sketch.trim import trim
+from sulvak_core.sketch.trim import extend, split, trim
 
 from .parts import Made
 from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, ties
@@ -117,3 +118,59 @@ def test_a_frame_trimmed_from_crossing_lines_builds() -> None:
         made.do("sketch_trim", step="s1", entity=ident, at=at)
     made.extrude("s2", "s1", "10")
     assert made.volume() == pytest.approx(40 * 30 * 10, rel=1e-9)
+
+
+def test_an_end_is_carried_on_to_the_next_curve() -> None:
+    base = Sketch(
+        entities=[
+            line(1, (0, 0), (10, 0)),
+            line(2, (20, -5), (20, 9)),
+            line(3, (40, -5), (40, 9)),
+            line(4, (-6, -9), (-6, 9)),
+        ]
+    )
+    made = extend(base, VALUES, "l1", (8, 1)).sketch
+    assert made.entity("l1").q == pytest.approx((20, 0))  # type: ignore[union-attr]
+    assert [set(c.refs) for c in made.constraints] == [{"l1.q", "l2"}]
+    both = extend(made, VALUES, "l1", (1, 1)).sketch
+    assert both.entity("l1").p == pytest.approx((-6, 0))  # type: ignore[union-attr]
+    with pytest.raises(Refusal, match="is joined already: end of line 1 on line 2"):
+        extend(both, VALUES, "l1", (19, 0))
+    with pytest.raises(Refusal, match="Nothing lies ahead of end of line 3"):
+        extend(base, VALUES, "l3", (40, 9))
+
+
+def test_an_arc_is_carried_on_round_its_circle() -> None:
+    base = Sketch(entities=[arc(1, (0, 0), 10, 20, 60), line(1, (0, 4), (0, 20)), line(2, (3, 0), (20, 0))])
+    made = extend(base, VALUES, "a1", (5, 8.7)).sketch
+    assert made.entity("a1").q == pytest.approx((0, 10), abs=1e-9)  # type: ignore[union-attr]
+    made = extend(made, VALUES, "a1", (9.4, 3.4)).sketch
+    assert made.entity("a1").p == pytest.approx((10, 0), abs=1e-9)  # type: ignore[union-attr]
+    with pytest.raises(Refusal, match="has no end to extend"):
+        extend(Sketch(entities=[circle(1, (0, 0), 3)]), VALUES, "c1", (3, 0))
+
+
+def test_a_size_of_the_old_length_goes_and_is_told() -> None:
+    base = Sketch(
+        entities=[line(1, (0, 0), (10, 0)), line(2, (20, -5), (20, 9))],
+        dimensions=sizes("distance 10 l1", "distance 20 l2.p l2.q vertical"),
+    )
+    base.dimensions[1] = base.dimensions[1].model_copy(update={"expr": "14"})
+    made = extend(base, VALUES, "l1", (9, 0))
+    assert [d.id for d in made.sketch.dimensions] == ["d2"]
+    assert "1 constraint or sizes of its old length went with it" in made.said
+
+
+@pytest.mark.parametrize("what", [line(1, (0, 0), (30, 12)), arc(1, (0, 0), 10, 20, 200)], ids=["line", "arc"])
+def test_split_in_two_that_stay_in_line(what: Any) -> None:
+    base = Sketch(entities=[what, line(9, (50, 50), (60, 60))], constraints=ties(f"coincident {what.id}.q l9.p"))
+    before = freedom(base, {}).count
+    made = split(base, VALUES, what.id, (11, 6)).sketch
+    second = made.entities[1]
+    assert made.entities[0].q == pytest.approx(second.p)  # type: ignore[union-attr]
+    assert {f"{second.id}.q", "l9.p"} in [set(c.refs) for c in made.constraints]
+    assert freedom(made, {}).count == before + 1 == numerical_freedom(made)  # where it is cut can slide
+    with pytest.raises(Refusal, match="between the two ends"):
+        split(base, VALUES, what.id, what.p)
+    with pytest.raises(Refusal, match="cannot be split"):
+        split(Sketch(entities=[circle(1, (0, 0), 3)]), VALUES, "c1", (3, 0))

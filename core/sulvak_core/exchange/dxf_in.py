@@ -36,7 +36,7 @@ def read_dxf(data: bytes, tolerance: float = 1e-4) -> Drawing:
     if data.startswith((b"AC10", b"AC1.", b"MC0.0")):
         raise Refusal("This is a drawing in a closed format; save it as DXF and bring that.")
     file = _opened(data)
-    reader = _Reader(file, tolerance)
+    reader = _Reader(file, tolerance, _unit(file, data))
     for entity in file.modelspace():
         reader.take(entity, 0)
     return reader.into.done()
@@ -60,6 +60,14 @@ def _opened(data: bytes) -> DxfFile:
     return file
 
 
+def _unit(file: DxfFile, data: bytes) -> DrawingUnit | None:
+    """The unit that the file itself tells; a reader's own default for one that tells none would be a guess."""
+    if b"$INSUNITS" in data and (unit := _UNITS.get(int(file.header.get("$INSUNITS", 0) or 0))):
+        return unit
+    imperial = b"$MEASUREMENT" in data and file.header.get("$MEASUREMENT", 1) == 0
+    return "in" if imperial else None
+
+
 def _text(data: bytes) -> str:
     """Text of a DXF file: UTF-8 from R2007 on, before that the code page it names, else Western European."""
     try:
@@ -69,13 +77,10 @@ def _text(data: bytes) -> str:
 
 
 class _Reader:
-    def __init__(self, file: DxfFile, tolerance: float) -> None:
+    def __init__(self, file: DxfFile, tolerance: float, unit: DrawingUnit | None) -> None:
         self.file, self.tolerance = file, tolerance
         self.into = Collector()
         self.opened = 0
-        unit = _UNITS.get(int(file.header.get("$INSUNITS", 0) or 0))
-        if unit is None and file.header.get("$MEASUREMENT", 1) == 0 and file.dxfversion != "AC1009":
-            unit = "in"
         self.into.drawing.unit = unit
         for layer in file.layers:
             self.into.layer(layer.dxf.name, not (layer.is_off() or layer.is_frozen()))

@@ -49,6 +49,7 @@ KINDS: tuple[FindingKind, ...] = (
     "open chain",
 )
 TINY = 0.2  # of the tolerance: what is shorter is a leftover, not a line somebody meant
+NOTHING = 1e-6  # mm
 MENDABLE = frozenset(KINDS[:8])
 
 
@@ -105,11 +106,11 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     flat = [c for c in real if not c.lift]
     short = [c for c in flat if length_of(c) < tol * TINY]
     findings += [_short(c, unit) for c in short]
-    gone = {c.id for c in short}
-    whole = [c for c in flat if c.id not in gone]
+    left_over = {c.id for c in short}
+    whole = [c for c in flat if c.id not in left_over]
     twins = list(duplicates(whole, min(tol, SAME_PLACE * 100)))
     findings += [_duplicate(a, b) for a, b in twins]
-    gone |= {b.id for _, b in twins}
+    gone = {c.id for c in short if length_of(c) < NOTHING} | {b.id for _, b in twins}
     whole = [c for c in whole if c.id not in gone]
     laps = list(overlaps(whole, tol))
     findings += [_overlap(a, b, n, unit) for a, b, n in laps]
@@ -142,7 +143,7 @@ def _off_plane(c: Curve, unit: LengthUnit) -> Finding:
 
 def _short(c: Curve, unit: LengthUnit) -> Finding:
     size = length_of(c)
-    if size < 1e-6:
+    if size < NOTHING:
         return Finding("no length", middle_of(c), (c.id,), 0.0, f"{_the(c.id)} has no length")
     return Finding("tiny", middle_of(c), (c.id,), size, f"{_the(c.id)} is only {_mm(size, unit)} long")
 

@@ -149,6 +149,7 @@ def _finish(
     numbers: Numbers,
     ends: list[tuple[str, Mark]],
     extra: list[Constraint],
+    lost_with: str = "what was cut away",
 ) -> Edit:
     made = [Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, mark[1]]) for ref, mark in ends] + extra
     after = Sketch(
@@ -160,7 +161,7 @@ def _finish(
     edit = resolve(with_branches(after, {c.id for c in made}), values)
     lost = len(ties_of(before)) - len(ties)
     if lost:
-        edit.said.append(f"{lost} constraint{'' if lost == 1 else 's'} or sizes of what was cut away went with it")
+        edit.said.append(f"{lost} constraint{'' if lost == 1 else 's'} or sizes of {lost_with} went with it")
     return edit
 
 
@@ -170,3 +171,73 @@ def _of(ref: str) -> str:
 
 def _with_refs(t: Tie, refs: list[str]) -> Tie:
     return t if refs == t.refs else t.model_copy(update={"refs": refs})
+
+
+def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
+    """Carry the end of ``ident`` that is nearest to ``at`` on to the next line, arc or circle it would meet.
+
+    The end is tied to what it reaches. Raises Refusal when nothing lies ahead, or the end is joined already.
+    """
+    curve = sketch.entity(ident)
+    if not isinstance(curve, Line | Arc):
+        raise Refusal(f"{words.thing(ident).capitalize()} has no end to extend; pick a line or an arc.", ref=ident)
+    last = _nearest(curve, at) >= 0.5
+    end = f"{ident}.{'q' if last else 'p'}"
+    joined = next((t for t in sketch.constraints if t.kind == "coincident" and end in t.refs), None)
+    if joined is not None:
+        raise Refusal(f"{words.thing(end).capitalize()} is joined already: {words.constraint(joined)}.", ref=end)
+    long = _carried_on(curve, last, 8 * extent(sketch))
+    tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
+    marks = [m for m in _marks(sketch, long, tolerance) if m[1] != ident]
+    own = parameter(long, curve.q if last else curve.p, 1e-6 * extent(sketch))
+    assert own is not None
+    ahead = [m for m in marks if (m[0] > own + 1e-7 if last else m[0] < own - 1e-7)]
+    if not ahead:
+        raise Refusal(f"Nothing lies ahead of {words.thing(end)} that it could reach.", ref=end)
+    mark = min(ahead) if last else max(ahead)
+    place = position(long, mark[0])
+    grown = curve.model_copy(update={"q" if last else "p": place})
+    numbers = Numbers(sketch)
+    ties = [t for t in ties_of(sketch) if not _of_whole(t, curve)]
+    entities: list[AnyEntity] = [grown if e.id == ident else e for e in sketch.entities]
+    return _finish(sketch, values, entities, ties, numbers, [(end, mark)], [], "its old length")
+
+
+def _carried_on(curve: Line | Arc, last: bool, far: float) -> Line | Arc:
+    """The curve with its end carried on: a line by ``far`` mm, an arc nearly round to its other end."""
+    if isinstance(curve, Arc):
+        start, sweep = sweep_of(curve)
+        left = (2 * math.pi - sweep) * (1 - 1e-9)
+        turn = start + sweep + left if last else start - left
+        place = (curve.c[0] + curve.r * math.cos(turn), curve.c[1] + curve.r * math.sin(turn))
+        return curve.model_copy(update={"q" if last else "p": place})
+    (px, py), (qx, qy) = (curve.p, curve.q) if last else (curve.q, curve.p)
+    k = far / math.dist(curve.p, curve.q)
+    return curve.model_copy(update={"q" if last else "p": (qx + k * (qx - px), qy + k * (qy - py))})
+
+
+def split(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
+    """Cut a line or arc in two at the place nearest to ``at``; the parts stay joined and on one line or circle."""
+    curve = sketch.entity(ident)
+    if not isinstance(curve, Line | Arc):
+        raise Refusal(f"{words.thing(ident).capitalize()} cannot be split; pick a line or an arc.", ref=ident)
+    t = _nearest(curve, at)
+    if not 1e-6 < t < 1 - 1e-6:
+        raise Refusal("Point at a place between the two ends to split there.", ref=ident)
+    numbers = Numbers(sketch)
+    place = position(curve, t)
+    second_id = numbers.new(curve.id[0])
+    first, second = curve.model_copy(update={"q": place}), curve.model_copy(update={"id": second_id, "p": place})
+    ties = [
+        _with_refs(tie, [f"{second_id}.q" if r == f"{ident}.q" else r for r in tie.refs])
+        for tie in ties_of(sketch)
+        if not _of_whole(tie, curve)
+    ]
+    pair = [("coincident", [f"{ident}.q", f"{second_id}.p"])]
+    # one shared point and one direction, or one shared point and one centre: no more is needed to stay in line
+    pair.append(("parallel", [ident, second_id]) if isinstance(curve, Line) else ("concentric", [ident, second_id]))
+    extra = [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in pair]  # type: ignore[arg-type]
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        entities += [first, second] if e.id == ident else [e]
+    return _finish(sketch, values, entities, ties, numbers, [], extra, "its old length")

@@ -148,6 +148,24 @@ class SketchTrim(Strict):
     at: XY
 
 
+class SketchExtend(Strict):
+    """Carry the end of an entity nearest to ``at`` on to the next curve ahead."""
+
+    do: Literal["sketch_extend"] = "sketch_extend"
+    step: StepId
+    entity: Ident
+    at: XY
+
+
+class SketchSplit(Strict):
+    """Cut an entity in two at the place nearest to ``at``."""
+
+    do: Literal["sketch_split"] = "sketch_split"
+    step: StepId
+    entity: Ident
+    at: XY
+
+
 class SketchMirror(Strict):
     """Copies of entities on the other side of the line or axis ``about``, tied to stay mirror images."""
 
@@ -243,6 +261,8 @@ Command = Annotated[
     | SketchMirror
     | SketchTrim
     | SketchOffset
+    | SketchExtend
+    | SketchSplit
     | SketchChamfer
     | SketchMend
     | SetValue

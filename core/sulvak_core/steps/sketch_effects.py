@@ -14,7 +14,7 @@ from ..sketch.edit import Values
 from ..sketch.mend import mend
 from ..sketch.model import Dimension
 from ..sketch.offset import offset
-from ..sketch.trim import trim
+from ..sketch.trim import extend, split, trim
 from . import commands as c
 from .part_effects import renamed
 from .registry import Document, expressions, names
@@ -134,9 +134,14 @@ def _sketch_offset(document: Document, command: c.SketchOffset) -> Outcome:
     )
 
 
-def _sketch_trim(document: Document, command: c.SketchTrim) -> Outcome:
+_AT_A_PLACE = {c.SketchTrim: trim, c.SketchExtend: extend, c.SketchSplit: split}
+
+
+def _sketch_at(document: Document, command: c.SketchTrim | c.SketchExtend | c.SketchSplit) -> Outcome:
+    """Trim, extend or split an entity where it was pointed at."""
     step = sketch_step(document, command.step)
-    outcome = _edited(document, step, lambda values: trim(step.sketch, values, command.entity, command.at))
+    work = _AT_A_PLACE[type(command)]
+    outcome = _edited(document, step, lambda values: work(step.sketch, values, command.entity, command.at))
     return _without_lost_links(outcome, step.id)
 
 
@@ -167,7 +172,9 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchConstruction: _sketch_construction,
     c.SketchFillet: _sketch_fillet,
     c.SketchMirror: _sketch_mirror,
-    c.SketchTrim: _sketch_trim,
+    c.SketchTrim: _sketch_at,
+    c.SketchExtend: _sketch_at,
+    c.SketchSplit: _sketch_at,
     c.SketchOffset: _sketch_offset,
     c.SketchChamfer: _sketch_chamfer,
     c.SketchMend: _sketch_mend,

@@ -893,7 +893,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1969,6 +1969,26 @@ export interface components {
             ];
         };
         /**
+         * SketchExtend
+         * @description Carry the end of an entity nearest to ``at`` on to the next curve ahead.
+         */
+        SketchExtend: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_extend";
+            /** Entity */
+            entity: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * SketchFillet
          * @description Round corners, each named by the end of a line that meets another there, with one radius.
          */
@@ -2071,6 +2091,26 @@ export interface components {
             words: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SketchSplit
+         * @description Cut an entity in two at the place nearest to ``at``.
+         */
+        SketchSplit: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_split";
+            /** Entity */
+            entity: string;
+            /** Step */
+            step: string;
         };
         /**
          * SketchStep

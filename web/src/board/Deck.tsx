@@ -19,7 +19,7 @@ const MORE = [
   "drawing",
 ];
 /** What is done with what is drawn. */
-const WORK = ["dimension", "trim", "check", "suggest", "motions", "finish"];
+const WORK = ["dimension", "trim", "extend", "split", "check", "suggest", "motions", "finish"];
 
 export function Deck() {
   const s = useBoard();
@@ -37,7 +37,7 @@ export function Deck() {
     s.sketch
       ? s.chosen.length > 0 &&
         ["constrain", "edit"].includes(a.group) &&
-        !["finish", "undo", "redo", "trim"].includes(a.id)
+        !["finish", "undo", "redo", "trim", "extend", "split"].includes(a.id)
       : a.group === "pick",
   );
   if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));

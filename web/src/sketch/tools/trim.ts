@@ -7,14 +7,31 @@ import { entitiesNow, type Ghost, Tool } from "./tool";
 
 const SAMPLES = 240;
 
-/** Cutting pieces away, press by press. What would go is shown dashed; the core works out the exact crossings. */
+const WORK = {
+  trim: ["Trim", "point at the piece that should go", "press: the dashed piece goes"],
+  extend: [
+    "Extend",
+    "point at a line or arc near the end that should go on",
+    "press: that end goes on to the next curve",
+  ],
+  split: ["Split", "point at the place to cut a line or arc in two", "press: it is cut in two here"],
+} as const;
+
+/** Cutting pieces away, carrying ends on, cutting in two: press by press. What would go is shown dashed; the core
+ * works out the exact crossings. */
 export class TrimTool extends Tool {
-  readonly id = "trim";
-  readonly label = "Trim";
+  readonly id: keyof typeof WORK;
+  readonly label: string;
   readonly catches = false;
 
+  constructor(work: keyof typeof WORK) {
+    super();
+    this.id = work;
+    this.label = WORK[work][0];
+  }
+
   hint() {
-    return this.target() ? "press: the dashed piece goes" : "point at the piece that should go";
+    return WORK[this.id][this.target() ? 2 : 1];
   }
 
   private target(): Entity | null {
@@ -25,13 +42,23 @@ export class TrimTool extends Tool {
 
   ghosts(): Ghost[] {
     const [e, at] = [this.target(), board().pointer];
-    return e && at ? [{ kind: "trail", points: piece(e, at) }] : [];
+    if (!e || !at) return [];
+    if (this.id === "trim") return [{ kind: "trail", points: piece(e, at) }];
+    if (this.id === "extend") return [{ kind: "trail", points: half(e, at) }];
+    return [{ kind: "circle", c: onCurve(e, at), r: 5 / board().view.scale }];
   }
 
   click(_s: Snap) {
     const [e, at] = [this.target(), board().pointer];
-    if (e && at) run({ do: "sketch_trim", step: board().sketch, entity: e.id, at });
+    if (e && at) run({ do: `sketch_${this.id}`, step: board().sketch, entity: e.id, at });
   }
+}
+
+/** The half of an entity towards the end nearer to ``at``. */
+function half(e: Entity, at: XY): XY[] {
+  const places = samples(e);
+  const last = dist(places[places.length - 1], at) < dist(places[0], at);
+  return last ? places.slice(SAMPLES / 2) : places.slice(0, SAMPLES / 2);
 }
 
 function samples(e: Entity): XY[] {

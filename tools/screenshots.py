@@ -68,7 +68,7 @@ def _received(page: Page) -> None:
     page.get_by_role("button", name="New part").click()
     page.get_by_label("Name", exact=True).fill("Line cleat")
     page.get_by_role("button", name="Make the part").click()
-    page.get_by_role("button", name="Front plane").click()
+    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Front plane").click()
     expect(page.get_by_text("on the front plane")).to_be_visible()
     page.keyboard.press("d")
     page.keyboard.press("f")

@@ -1,6 +1,7 @@
 """What goes wrong while sketching and building, and how the board answers."""
 
 import math
+import re
 
 import pytest
 from playwright.sync_api import Browser, expect
@@ -243,3 +244,32 @@ def test_every_action_is_found_by_search(desk: Desk) -> None:
     desk.keys("Escape", "?")
     expect(desk.page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
     assert math.isfinite(desk.entities()["c1"]["c"][0])
+
+
+def test_what_lies_under_the_pointer_is_stepped_through(desk: Desk) -> None:
+    """What is about to be picked is named before the press; Tab steps on to what else lies there."""
+    rectangle(desk, "Stepped through")
+    desk.move(40, 30)
+    expect(desk.reading).to_contain_text("Pointing at: ")
+    count = int(re.search(r"1 of (\d+) here, Tab steps on", desk.reading.inner_text())[1])  # type: ignore[index]
+    named = [desk.reading.inner_text()]
+    for _ in range(count - 1):
+        desk.keys("Tab")
+        named.append(desk.reading.inner_text())
+    assert len(set(named)) == count
+    wanted = next(i for i, words in enumerate(named) if "Pointing at: line 2" in words)
+    desk.keys("Tab")  # round to the first again
+    assert desk.reading.inner_text() == named[0]
+    for _ in range(wanted):
+        desk.keys("Tab")
+    desk.page.mouse.click(*desk.place(40, 30))
+    expect(desk.deck.get_by_text("line 2", exact=True)).to_be_visible()
+    desk.keys("Escape", "v", "f")
+    desk.extrude("10")
+    x, y = desk.centre_of_board()
+    desk.page.mouse.move(x, y)
+    expect(desk.reading).to_contain_text("1 of 2 here, Tab steps on")
+    front = desk.reading.inner_text()
+    desk.keys("Tab")
+    assert desk.reading.inner_text() != front
+    expect(desk.reading).to_contain_text("2 of 2 here")

@@ -212,3 +212,43 @@ def test_an_end_is_extended_and_a_line_split(desk: Desk) -> None:
     made = desk.entities()
     assert made["l2"]["q"] == made["l3"]["p"]
     assert made["l3"]["q"] == pytest.approx([10, 3], abs=0.3)
+
+
+def test_arc_lengths_and_distances_to_the_sides_of_circles(desk: Desk) -> None:
+    begin(desk, "Rims")
+    desk.keys("d", "c")
+    desk.press(-20, 0)
+    desk.press(-14, 0)
+    desk.saved()
+    desk.press(18, 0)
+    desk.press(22, 0)
+    desk.saved()
+    desk.keys("Escape", "Escape", "m")
+    desk.press(-20, 6)
+    desk.press(18, 4)
+    expect(desk.reading).to_contain_text("the distance to the centre down; n switches to the near side")
+    desk.keys("n")
+    desk.press(0, 12)
+    field = desk.page.get_by_label("Value of the distance")
+    expect(field).to_have_value("28")
+    field.fill("30")
+    field.press("Enter")
+    desk.saved()
+    made = desk.entities()
+    gap = math.dist(made["c1"]["c"], made["c2"]["c"]) - made["c1"]["r"] - made["c2"]["r"]
+    assert gap == pytest.approx(30, abs=1e-6)
+    expect(desk.page.get_by_role("button", name="Dimension 30")).to_be_visible()
+    desk.keys("Escape", "d", "b")
+    for at in [(-10, -22), (10, -22), (0, -17)]:
+        desk.press(*at)
+    desk.saved()
+    desk.keys("Escape", "m")
+    desk.press(0, -17)
+    desk.press(*desk.entities()["a1"]["p"])
+    desk.press(0, -12)
+    field = desk.page.get_by_label("Value of the arc length")
+    field.fill("24")
+    field.press("Enter")
+    desk.saved()
+    expect(desk.page.get_by_role("button", name="Dimension ⌒24")).to_be_visible()
+    assert 24 in [pytest.approx(v) for v in state(desk)["measures"].values()]

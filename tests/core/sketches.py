@@ -44,7 +44,8 @@ def sizes(*rows: str) -> list[Dimension]:
     for n, row in enumerate(rows, 1):
         kind, expr, *refs = row.split()
         along = refs.pop() if refs[-1] in ("horizontal", "vertical") else "shortest"
-        found.append(Dimension(id=f"d{n}", kind=kind, refs=refs, expr=expr, along=along))  # type: ignore[arg-type]
+        rim = refs.pop() if refs[-1] in ("near", "far") else ""
+        found.append(Dimension(id=f"d{n}", kind=kind, refs=refs, expr=expr, along=along, rim=rim))  # type: ignore[arg-type]
     return found
 
 

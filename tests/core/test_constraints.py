@@ -78,6 +78,15 @@ DIMENSIONS = [
     ([C1], "radius 11 c1", 1),
     ([C1], "diameter 11 c1", 1),
     ([A1], "radius 9.5 a1", 1),
+    ([A1], "arc_length 19 a1", 1),
+    ([P1, C1], "distance 15 p1 c1 near", 1),
+    ([P1, C1], "distance 33 p1 c1 far", 1),
+    ([P1, A1], "distance 30 a1 p1 near", 1),
+    ([L1, C1], "distance 14 c1 l1 near", 1),
+    ([L1, C1], "distance 36 l1 c1 far", 1),
+    ([C1], "distance 20 c1 x near", 1),
+    ([C1, C2], "distance 10 c1 c2 near", 1),
+    ([C1, C2], "distance 40 c1 c2 far", 1),
 ]
 # an arc's own freedom is 5: seven values less the two rows that keep its ends on it
 OWN = {"point": 2, "line": 4, "circle": 3, "arc": 5}

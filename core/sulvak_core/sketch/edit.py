@@ -18,6 +18,8 @@ from .reasons import conflict, fixed_by
 from .solve import Drag, solve
 from .system import INTERNAL, Builder, with_branches
 
+_KINDS = {"arc_length": "An arc length"}
+
 
 @dataclass(frozen=True)
 class Values:
@@ -39,7 +41,9 @@ class Values:
         elif value <= 0:
             hint = " To join the two, tie them with coincident." if value == 0 and d.kind == "distance" else ""
             raise Refusal(
-                f"A {d.kind} is more than zero; which side is meant comes from the drawing.{hint}", dimension=d.id
+                f"{_KINDS.get(d.kind, f'A {d.kind}')} is more than zero; "
+                f"which side is meant comes from the drawing.{hint}",
+                dimension=d.id,
             )
         return value
 

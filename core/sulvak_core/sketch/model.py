@@ -97,14 +97,15 @@ class Constraint(Model):
     sides: list[Literal[-1, 1]] = Field(default_factory=list, max_length=400)
 
 
-DimensionKind = Literal["distance", "angle", "radius", "diameter"]
+DimensionKind = Literal["distance", "angle", "radius", "diameter", "arc_length"]
 
 
 class Dimension(Model):
     """A size. ``expr`` is what was typed; a reference dimension (``driving`` false) only measures.
 
     ``along`` says how a distance between points is taken: the shortest way, horizontally or
-    vertically. ``branch`` remembers the side. ``at`` is where the text stands, in sketch mm.
+    vertically; ``rim`` whether one to a circle or arc goes to its near or far side instead of its centre.
+    ``branch`` remembers the side. ``at`` is where the text stands, in sketch mm.
     """
 
     id: Ident
@@ -112,6 +113,7 @@ class Dimension(Model):
     refs: list[Ref] = Field(min_length=1, max_length=2)
     expr: Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "length"})]
     along: Literal["shortest", "horizontal", "vertical"] = "shortest"
+    rim: Literal["", "near", "far"] = ""
     driving: bool = True
     name: Annotated[str, Field(max_length=40)] = ""
     at: XY | None = None

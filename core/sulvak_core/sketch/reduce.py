@@ -244,6 +244,9 @@ class _Simplifier:
         a, b = (v[4:6], v[6:8]) if two is None else (v[:2], v[2:4])
         return _sum([(a[1 - axis], 1.0), (b[1 - axis], -1.0)]), 0.0
 
+    def _along(self, v, s, value):  # type: ignore[no-untyped-def]
+        return None  # never straight
+
     def _same(self, v, s, value):  # type: ignore[no-untyped-def]
         one, two = self.direction(*v[:4]), self.direction(*v[4:8])
         if one is None or two is None:

@@ -14,6 +14,7 @@ TURN   a, b, c, d (sign: period)      angle from u to v − value, wrapped to ha
 SAME   a, b, c, d                     |u| − |v|
 SQUARE p, q, a, b                     ((q − p) · u) / |u|
 MIDDLE p, q, a, b                     (u × (p − a) + u × (q − a)) / (2·|u|)
+ALONG  p, q, c, r (sign: about what)  r · (turn from p to q about c) − value
 ====== ============================== =========================================
 """
 
@@ -117,7 +118,28 @@ def _square(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
     return f - value, np.concatenate([-ux, -uy, ux, uy, -bend * uy, bend * ux, bend * uy, -bend * ux])
 
 
-LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE = "LINEAR", "SPAN", "OFF", "TURN", "SAME", "SQUARE", "MIDDLE"
+def _along(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    """Length of an arc counter-clockwise from p to q; the turn is taken within half a turn of ``s``."""
+    px, py, qx, qy = v[0] - v[4], v[1] - v[5], v[2] - v[4], v[3] - v[5]
+    r, about = v[6], s[0]
+    turn = np.arctan2(px * qy - py * qx, px * qx + py * qy)
+    turn = about + (turn - about + np.pi) % (2 * np.pi) - np.pi
+    pp, qq = np.maximum(px * px + py * py, 1e-28), np.maximum(qx * qx + qy * qy, 1e-28)
+    dp, dq = (r * py / pp, -r * px / pp), (-r * qy / qq, r * qx / qq)
+    f = r * turn - value
+    return f, np.concatenate([dp[0], dp[1], dq[0], dq[1], -dp[0] - dq[0], -dp[1] - dq[1], turn])
+
+
+LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE, ALONG = (
+    "LINEAR",
+    "SPAN",
+    "OFF",
+    "TURN",
+    "SAME",
+    "SQUARE",
+    "MIDDLE",
+    "ALONG",
+)
 
 Evaluator = Callable[[Floats, Floats, Floats], tuple[Floats, Floats]]
 # kind: (evaluator, number of variables, number of signs)
@@ -129,6 +151,7 @@ KINDS: dict[str, tuple[Evaluator, int, int]] = {
     SAME: (_same, 8, 0),
     SQUARE: (_square, 8, 0),
     MIDDLE: (_middle, 8, 0),
+    ALONG: (_along, 7, 1),
 }
 
 

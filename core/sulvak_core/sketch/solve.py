@@ -154,7 +154,11 @@ def _sides_missed(sketch: Sketch) -> set[str]:
             if b.side(b.point[f"{circle}.c"], lines[0]) * c.branch < 0:  # type: ignore[operator]
                 missed.add(c.id)
     for d in sizes:
-        if any(r in b.lines for r in d.refs) and not all(r in b.radius for r in d.refs):
+        if d.rim:
+            points, lines, _ = b.rims(d)
+            if lines and b.side(points[0], lines[0]) * d.branch < 0:  # type: ignore[operator]
+                missed.add(d.id)
+        elif any(r in b.lines for r in d.refs):
             points, lines = b.split(d)
             if lines and b.side(points[0], lines[0]) * d.branch < 0:  # type: ignore[operator]
                 missed.add(d.id)

@@ -403,6 +403,13 @@ class Builder:
                 raise self._refuse(d, "one circle or arc")
             self.add(R.LINEAR, (self.radius[d.refs[0]],), d.id, v if d.kind == "radius" else v / 2, 1.0)
             return
+        if d.kind == "arc_length":
+            p, q, c = self._arc_of(d)
+            self.add(R.ALONG, (*p, *q, *c, self.radius[d.refs[0]]), d.id, v, self._sweep(p, q, c))
+            return
+        if d.rim:
+            self._to_rim(d, v)
+            return
         if self._between_rounds(d):
             first, other = (self.radius[r] for r in d.refs)
             branch = d.branch or (1 if self.data[other] >= self.data[first] else -1)
@@ -423,6 +430,37 @@ class Builder:
 
     def angle_branch(self, d: Dimension) -> int:
         return d.branch or (1 if self.angle(d.refs[0], d.refs[1]) >= 0 else -1)
+
+    def _arc_of(self, d: Dimension) -> tuple[Pair, Pair, Pair]:
+        """Start, end and centre of the arc whose length is given."""
+        if len(d.refs) != 1 or f"{d.refs[0]}.q" not in self.point or d.refs[0] not in self.radius:
+            raise Refusal("An arc length needs one arc; pick that.", refs=list(d.refs))
+        p, q, c = (self.point[f"{d.refs[0]}.{k}"] for k in "pqc")
+        return p, q, c
+
+    def _sweep(self, p: Pair, q: Pair, c: Pair) -> float:
+        (px, py), (qx, qy), (cx, cy) = self._at(p), self._at(q), self._at(c)
+        turn = math.atan2(qy - cy, qx - cx) - math.atan2(py - cy, px - cx)
+        return turn % (2 * math.pi)
+
+    def rims(self, d: Dimension) -> tuple[list[Pair], list[str], list[int]]:
+        """A distance to the side of a circle: its points (centres of circles), its line if any, the radii."""
+        rounds = [r for r in d.refs if r in self.radius]
+        points = [self.point[f"{r}.c" if r in self.radius else r] for r in d.refs if not self._is_line(r)]
+        lines = [r for r in d.refs if self._is_line(r)]
+        if not rounds or len(points) + len(lines) != 2 or len(lines) > 1:
+            raise self._refuse(d, "a circle or arc, and a point, a line or another circle")
+        return points, lines, [self.radius[r] for r in rounds]
+
+    def _to_rim(self, d: Dimension, v: float) -> None:
+        points, lines, radii = self.rims(d)
+        sign = 1.0 if d.rim == "near" else -1.0  # to the near side the centre is further away, by the radius
+        if lines:
+            branch = d.branch or (1 if self.side(points[0], lines[0]) >= 0 else -1)
+            self.off(points[0], lines[0], d.id, branch * v, radii[0], branch * sign)
+            return
+        two = radii[1] if len(radii) > 1 else GROUND
+        self.add(R.SPAN, (*points[0], *points[1], radii[0], two), d.id, v, sign, sign)
 
     def _between_rounds(self, d: Dimension) -> bool:
         """Whether a distance is the wall between two circles or arcs about one centre."""
@@ -462,6 +500,13 @@ class Builder:
                 raise self._refuse(d, "one circle or arc")
             r = self.data[self.radius[d.refs[0]]] * self.size
             return r if d.kind == "radius" else 2 * r
+        if d.kind == "arc_length":
+            return self._sweep(*self._arc_of(d)) * self.data[self.radius[d.refs[0]]] * self.size
+        if d.rim:
+            points, lines, radii = self.rims(d)
+            far = abs(self.side(points[0], lines[0])) if lines else self.gap(*points)
+            reach = sum(self.data[i] for i in radii)
+            return abs(far - reach if d.rim == "near" else far + reach) * self.size
         if self._between_rounds(d):
             inner, outer = (self.data[self.radius[r]] for r in d.refs)
             return abs(outer - inner) * self.size
@@ -508,6 +553,9 @@ def _dimension_branch_now(b: Builder, d: Dimension) -> int | None:
         return 1 if b.angle(d.refs[0], d.refs[1]) >= 0 else -1
     if d.kind != "distance":
         return None
+    if d.rim:
+        points, lines, _ = b.rims(d)
+        return (1 if b.side(points[0], lines[0]) >= 0 else -1) if lines else None
     if all(r in b.radius for r in d.refs):
         one, two = (b.data[b.radius[r]] for r in d.refs)
         return 1 if two >= one else -1

@@ -52,12 +52,15 @@ def dimension(d: Dimension, value: float | None, unit: LengthUnit = "mm") -> str
     elif d.kind == "angle":
         shown = f"{number(value)}°"
     else:
-        sign = {"radius": "R", "diameter": "⌀"}.get(d.kind, "")
+        sign = {"radius": "R", "diameter": "⌀", "arc_length": "⌒"}.get(d.kind, "")
         shown = f"{sign}{length(value, unit)}"
     if d.along != "shortest":
         shown += f" {d.along}"
     named = f"{d.name} = " if d.name else ""
-    return f"{named}{shown} ({' to '.join(thing(r) for r in d.refs)})"
+    side = f"{d.rim} side of " if d.rim else ""
+    rounds = [r for r in d.refs if r[0] in "ca" and "." not in r] if d.rim else []
+    things = [f"{side}{thing(r)}" if r in rounds else thing(r) for r in d.refs]
+    return f"{named}{shown} ({' to '.join(things)})"
 
 
 def tie(sketch: Sketch, ident: str, values: Mapping[str, float], unit: LengthUnit = "mm") -> str:

@@ -989,7 +989,8 @@ export interface components {
          * @description A size. ``expr`` is what was typed; a reference dimension (``driving`` false) only measures.
          *
          *     ``along`` says how a distance between points is taken: the shortest way, horizontally or
-         *     vertically. ``branch`` remembers the side. ``at`` is where the text stands, in sketch mm.
+         *     vertically; ``rim`` whether one to a circle or arc goes to its near or far side instead of its centre.
+         *     ``branch`` remembers the side. ``at`` is where the text stands, in sketch mm.
          */
         Dimension: {
             /**
@@ -1018,7 +1019,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "distance" | "angle" | "radius" | "diameter";
+            kind: "distance" | "angle" | "radius" | "diameter" | "arc_length";
             /**
              * Name
              * @default
@@ -1026,6 +1027,12 @@ export interface components {
             name: string;
             /** Refs */
             refs: string[];
+            /**
+             * Rim
+             * @default
+             * @enum {string}
+             */
+            rim: "" | "near" | "far";
             /**
              * Supplement
              * @default false

@@ -8,6 +8,7 @@ const POINTER = [
   ["Right drag", "turns the part"],
   ["Middle drag, or Space + drag", "moves the view"],
   ["Wheel", "zooms at the pointer"],
+  ["Tab", "steps on to what else lies under the pointer; between values while drawing"],
   ["Alt while drawing", "holds off inference"],
   ["Esc", "steps back one level"],
 ];
@@ -30,7 +31,7 @@ export function KeyHelp() {
           </div>
         ))}
       </dl>
-      <ul className="mt-3 columns-2 border-t border-hair pt-3">
+      <ul className="mt-3 max-h-[430px] columns-2 overflow-auto border-t border-hair pt-3">
         {ACTIONS.map((a) => (
           <li key={a.id} className="flex justify-between pr-4">
             {a.words} <span className="font-mono text-[12px] text-pencil">{a.keys}</span>

@@ -16,13 +16,18 @@ export function ReadingLine() {
     </div>
   );
 
+  /** How many things lie under the pointer, where there is a choice. */
+  function choice(count: number): string {
+    return count > 1 ? ` · ${s.stepped + 1} of ${count} here, Tab steps on` : "";
+  }
+
   function words(): string {
     if (s.tool) return `${s.tool.label}: ${s.tool.hint()}`;
     if (s.sketch) {
       const state = s.part!.sketches[s.sketch];
       if (s.under) {
         const loose = state?.loose.includes(s.under.split(".")[0]);
-        return `Pointing at: ${said(s.under)}${loose ? " · can still move, drag it" : ""}`;
+        return `Pointing at: ${said(s.under)}${loose ? " · can still move, drag it" : ""}${choice(s.sketchUnder.length)}`;
       }
       return `${state?.said ?? ""} · press things to choose them, / searches all actions`;
     }
@@ -31,12 +36,12 @@ export function ReadingLine() {
       if (s.hover.kind === "face") {
         const f = body.faces[s.hover.face];
         const step = stepOf(s.part, f.origins[0]?.split("/")[0] ?? "");
-        return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${f.measure} · ${f.area.toFixed(2)} mm²`;
+        return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${f.measure} · ${f.area.toFixed(2)} mm²${choice(s.solidUnder.length)}`;
       }
       const e = body.edges[s.hover.edge];
       const between = e.faces.map((i) => body.faces[i].said);
       const round = e.radius ? ` · R${e.radius.toFixed(3)}` : "";
-      return `Pointing at: edge between ${between.join(" and ")} · ${e.length.toFixed(3)} mm long${round}`;
+      return `Pointing at: edge between ${between.join(" and ")} · ${e.length.toFixed(3)} mm long${round}${choice(s.solidUnder.length)}`;
     }
     if (s.draft)
       return "Type over the values; Enter keeps the step, Esc drops it. Press a region to take it in or leave it out.";

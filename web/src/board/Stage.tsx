@@ -2,9 +2,9 @@
 import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
 import { SketchLayer } from "../sketch/SketchLayer";
-import { snap, under } from "../sketch/snap";
+import { allUnder, snap } from "../sketch/snap";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
-import { BoardScene } from "../view/scene";
+import { BoardScene, type Pick } from "../view/scene";
 import { inWindow } from "../view/window";
 import { showBodies } from "./building";
 import { DatumPlanes } from "./DatumPlanes";
@@ -24,6 +24,15 @@ interface Hold {
   ref?: string;
   offset?: XY; // from the pointer to the point that is dragged, mm
   moved: boolean;
+}
+
+const picksKey = (picks: Pick[]) =>
+  picks.map((p) => `${p.kind}${p.body}.${p.kind === "face" ? p.face : p.edge}`).join();
+
+/** Which of the things under the pointer is meant: the one stepped to, as long as the same things lie there. */
+function pointedAt(now: string, before: string): number {
+  if (now !== before) useBoard.setState({ stepped: 0 });
+  return board().stepped;
 }
 
 export function Stage() {
@@ -77,19 +86,20 @@ export function Stage() {
     const m = affine(s);
     if (s.sketch && m) {
       const entities = sketchOf(sketchStep(s)).entities ?? [];
-      const hit = under(at, entities, m);
-      useBoard.setState({ under: hit, pointer: unapply(m, at) });
+      const here = allUnder(at, entities, m);
+      const index = pointedAt(here.join(), s.sketchUnder.join());
+      useBoard.setState({ sketchUnder: here, under: here[index] ?? null, pointer: unapply(m, at) });
       if (s.tool) {
         const found = snap(at, { entities, m, from: s.tool.from(), lead: s.tool.lead(), held: free });
         if (found) s.tool.move(found);
       }
       return;
     }
-    const pick = s.scene?.pick(at) ?? null;
-    const same =
-      JSON.stringify(pick && { ...pick, at: 0 }) === JSON.stringify(s.hover && { ...s.hover, at: 0 });
-    if (!same) s.scene?.mark(pick, s.picks);
-    useBoard.setState({ hover: pick });
+    const here = s.scene?.pickAll(at) ?? [];
+    const index = pointedAt(picksKey(here), picksKey(s.solidUnder));
+    const pick = here[index] ?? null;
+    if (picksKey(pick ? [pick] : []) !== picksKey(s.hover ? [s.hover] : [])) s.scene?.mark(pick, s.picks);
+    useBoard.setState({ hover: pick, solidUnder: here });
   }
 
   function onPointerDown(e: React.PointerEvent) {
@@ -211,7 +221,8 @@ export function Stage() {
       else useBoard.setState({ chosen: [ref] });
       return;
     }
-    const pick = s.scene?.pick(at) ?? null;
+    point(at, false);
+    const pick = board().hover;
     const picks = pick ? (more ? [...s.picks, pick] : [pick]) : [];
     useBoard.setState({ picks });
     s.scene?.mark(pick, picks);
@@ -237,7 +248,7 @@ export function Stage() {
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
       onPointerLeave={() => {
-        useBoard.setState({ hover: null, under: null, pointer: null });
+        useBoard.setState({ hover: null, under: null, pointer: null, sketchUnder: [], solidUnder: [] });
         board().scene?.mark(null, board().picks);
       }}
       onDoubleClick={onDoubleClick}

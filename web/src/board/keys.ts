@@ -25,6 +25,21 @@ function stepBack() {
   } else useBoard.setState({ openStep: null, callout: null, leaf: null });
 }
 
+/** Go on to the next thing under the pointer; false when there is no choice there. */
+function stepOn(by: number): boolean {
+  const s = board();
+  if (s.tool?.typed.length) return false;
+  const count = s.sketch ? s.sketchUnder.length : s.solidUnder.length;
+  if (count < 2) return false;
+  const stepped = (s.stepped + by + count) % count;
+  if (s.sketch) useBoard.setState({ stepped, under: s.sketchUnder[stepped] });
+  else {
+    useBoard.setState({ stepped, hover: s.solidUnder[stepped] });
+    s.scene?.mark(s.solidUnder[stepped], s.picks);
+  }
+  return true;
+}
+
 function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
   const ticked = ["checkbox", "radio"].includes((target as HTMLInputElement).type);
@@ -38,7 +53,8 @@ function pressed(e: KeyboardEvent) {
     return;
   }
   if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
-  if (e.key === "Escape") stepBack();
+  if (e.key === "Tab" && target === document.body && stepOn(e.shiftKey ? -1 : 1)) e.preventDefault();
+  else if (e.key === "Escape") stepBack();
   else if (e.key === "Enter" && board().draft && target.tagName !== "BUTTON") acceptDraft();
   else if (e.key === "Enter") board().tool?.enter();
   else if (e.key === "Delete" || e.key === "Backspace") action("delete").when() && action("delete").run();

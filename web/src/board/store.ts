@@ -78,6 +78,9 @@ export interface State {
   sketch: string | null;
   chosen: string[];
   under: string | null;
+  sketchUnder: string[]; // everything of the sketch under the pointer, the likeliest first
+  solidUnder: Pick[]; // everything of the solids under the pointer, from the eye on
+  stepped: number; // which of them is meant
   tool: Tool | null;
   tick: number;
   showTies: boolean;
@@ -119,6 +122,9 @@ export const initial: State = {
   sketch: null,
   chosen: [],
   under: null,
+  sketchUnder: [],
+  solidUnder: [],
+  stepped: 0,
   tool: null,
   tick: 0,
   showTies: false,

@@ -12,7 +12,13 @@ function shownValue(d: Dimension, measure: number | undefined, unit: string): st
   if (measure === undefined) return d.expr;
   const value = d.kind === "angle" || unit === "mm" ? measure : measure / 25.4;
   const text = String(Number(value.toFixed(d.kind === "angle" ? 2 : unit === "in" ? 4 : 3)));
-  const size = { radius: `R${text}`, diameter: `Ø${text}`, angle: `${text}°`, distance: text }[d.kind];
+  const size = {
+    radius: `R${text}`,
+    diameter: `Ø${text}`,
+    angle: `${text}°`,
+    distance: text,
+    arc_length: `⌒${text}`,
+  }[d.kind];
   return d.driving === false ? `(${size})` : d.name ? `${d.name} = ${size}` : size;
 }
 

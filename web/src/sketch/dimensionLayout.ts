@@ -25,6 +25,7 @@ function readable(angle: number): number {
 export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
   const line = (ref: string) => lineEnds(entities, ref);
   if (d.refs.length === 1) return line(d.refs[0]);
+  if (d.rim) return rims(d, entities);
   const rounds = d.refs.map((r) => entities.find((x) => x.id === r));
   const [one, two] = rounds;
   if ((one?.kind === "circle" || one?.kind === "arc") && (two?.kind === "circle" || two?.kind === "arc")) {
@@ -45,11 +46,64 @@ export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
   return [foot, p];
 }
 
+/** Where a distance to the near or far sides of circles starts and ends. */
+function rims(d: Dimension, entities: Entity[]): [XY, XY] | null {
+  const round = (ref: string) =>
+    entities.find((x) => x.id === ref && (x.kind === "circle" || x.kind === "arc"));
+  const middles = d.refs.map((r) => (round(r) ? pointAt(entities, `${r}.c`) : pointAt(entities, r)));
+  const at = d.refs.findIndex((r) => round(r));
+  const from = middles[at];
+  if (!from) return null;
+  let to = middles[1 - at];
+  const straight = lineEnds(entities, d.refs[1 - at]);
+  if (!to && straight) {
+    const u = unit(sub(straight[1], straight[0]));
+    const w = sub(from, straight[0]);
+    to = add(straight[0], mul(u, w[0] * u[0] + w[1] * u[1]));
+  }
+  if (!to) return null;
+  const way = mul(unit(sub(to, from)), d.rim === "near" ? 1 : -1);
+  const reach = (ref: string) => {
+    const e = round(ref);
+    return e && (e.kind === "circle" || e.kind === "arc") ? e.r : 0;
+  };
+  return [add(from, mul(way, reach(d.refs[at]))), sub(to, mul(way, reach(d.refs[1 - at])))];
+}
+
+/** An arc's length: an arc beside it with arrows at both ends, as ISO 129 draws it. */
+function curved(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {
+  const e = entities.find((x) => x.id === d.refs[0]);
+  if (e?.kind !== "arc") return null;
+  const c = e.c as XY;
+  const k = Math.max(dist(at, c), 0.2 * e.r) / e.r;
+  const [p, q] = [e.p as XY, e.q as XY].map((end): XY => add(c, mul(sub(end, c), k)));
+  const [sp, sq, sc, text] = [p, q, c, at].map((x) => apply(m, x));
+  const R = dist(sp, sc);
+  const turn = (end: number[]) => Math.atan2(end[1] - c[1], end[0] - c[0]);
+  const large = (turn(e.q) - turn(e.p) + 4 * Math.PI) % (2 * Math.PI) > Math.PI ? 1 : 0;
+  const flip = m[0] * m[3] - m[1] * m[2] < 0 ? 0 : 1; // y points up in the sketch, down on the screen
+  const tangent = (s: XY, way: number) => ANGLE_OF([-(s[1] - sc[1]) * way, (s[0] - sc[0]) * way]);
+  const side = flip ? 1 : -1;
+  return {
+    lines: [
+      [apply(m, e.p as XY), sp],
+      [apply(m, e.q as XY), sq],
+    ],
+    arcs: [`M${sp[0]} ${sp[1]}A${R} ${R} 0 ${large} ${flip} ${sq[0]} ${sq[1]}`],
+    arrows: [
+      { at: sp, angle: tangent(sp, -side) },
+      { at: sq, angle: tangent(sq, side) },
+    ],
+    text: [text[0], text[1] - 5],
+    turn: 0,
+  };
+}
+
 /** Where the text goes when nobody has put it anywhere. */
 export function restingPlace(d: Dimension, entities: Entity[], m: Affine): XY {
   if (d.at) return d.at as XY;
   const k = 26 / (Math.hypot(m[0], m[1]) || 1);
-  if (d.kind === "radius" || d.kind === "diameter") {
+  if (d.kind === "radius" || d.kind === "diameter" || d.kind === "arc_length") {
     const e = entities.find((x) => x.id === d.refs[0]);
     if (e?.kind === "circle") return add(e.c as XY, [e.r * 0.8 + k, e.r * 0.8 + k]);
     if (e?.kind === "arc") {
@@ -70,6 +124,7 @@ export function layout(d: Dimension, entities: Entity[], m: Affine): Layout | nu
   const at = restingPlace(d, entities, m);
   if (d.kind === "radius" || d.kind === "diameter") return round(d, entities, at, m);
   if (d.kind === "angle") return angular(d, entities, at, m);
+  if (d.kind === "arc_length") return curved(d, entities, at, m);
   return linear(d, entities, at, m);
 }
 

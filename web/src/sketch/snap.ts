@@ -224,26 +224,23 @@ function crossing(ray: { from: XY; to: XY }, p: XY, q: XY, endless = false): XY 
   return add(p, mul(v, s));
 }
 
-/** The entity, point or axis under the pointer, for picking; points before curves before axes. */
-export function under(screen: XY, entities: Entity[], m: Affine, axes = true): string | null {
-  let best: string | null = null;
-  let least = 8;
-  const points: [string, XY][] = entities.flatMap((e) => pointRefs(e));
-  if (axes) points.push(["origin", [0, 0]]);
-  for (const [ref, at] of points) {
-    const d = dist(apply(m, at), screen);
-    if (d < least) [least, best] = [d, ref];
-  }
-  if (best) return best;
+/** Everything under the pointer, for picking, the likeliest first: points before curves before axes. */
+export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
+  const near = (found: [string, XY][], reach: number) =>
+    found
+      .map(([ref, at]): [string, number] => [ref, dist(apply(m, at), screen)])
+      .filter(([, d]) => d < reach)
+      .sort((a, b) => a[1] - b[1])
+      .map(([ref]) => ref);
   const here = unapply(m, screen);
-  if (!here) return null;
-  least = 7;
-  for (const e of entities) {
-    const d = dist(apply(m, onCurve(e, here)), screen);
-    if (d < least) [least, best] = [d, e.id];
-  }
-  if (best || !axes) return best;
-  if (dist(apply(m, [here[0], 0]), screen) < 5) return "x";
-  if (dist(apply(m, [0, here[1]]), screen) < 5) return "y";
-  return null;
+  const points = near([...entities.flatMap((e) => pointRefs(e)), ["origin", [0, 0]]], 8);
+  if (!here) return points;
+  const curves = entities
+    .filter((e) => e.kind !== "point")
+    .map((e): [string, XY] => [e.id, onCurve(e, here)]);
+  const axes: [string, XY][] = [
+    ["x", [here[0], 0]],
+    ["y", [0, here[1]]],
+  ];
+  return [...points, ...near(curves, 7), ...near(axes, 5)];
 }

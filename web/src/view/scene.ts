@@ -291,26 +291,30 @@ export class BoardScene {
     return Math.max(100, ...this.corners().map((c) => c.length()));
   }
 
-  /** What lies under a place on the board: an edge within a few pixels before the face it stands on. */
-  pick(at: XY): Pick | null {
+  /** What lies under a place on the board: an edge within a few pixels, then the faces from the eye on. */
+  pickAll(at: XY): Pick[] {
     const v = this.view;
-    if (!v) return null;
+    if (!v) return [];
     this.caster.setFromCamera(
       new Vector2((at[0] / v.width) * 2 - 1, 1 - (at[1] / v.height) * 2),
       this.camera,
     );
-    const hit = this.caster.intersectObjects(
+    const hits = this.caster.intersectObjects(
       this.shown.map((s) => s.solid),
       false,
-    )[0];
-    const edge = this.nearestEdge(at, hit?.distance);
-    if (edge) return edge;
-    if (!hit || hit.faceIndex === undefined || hit.faceIndex === null) return null;
-    const body = this.shown.findIndex((s) => s.solid === hit.object);
-    const starts = this.shown[body].mesh.faceStart;
-    let face = starts.length - 1;
-    while (face > 0 && starts[face] > hit.faceIndex) face--;
-    return { kind: "face", body, face, at: hit.point.clone() };
+    );
+    const edge = this.nearestEdge(at, hits[0]?.distance);
+    const found: Pick[] = edge ? [edge] : [];
+    for (const hit of hits) {
+      if (hit.faceIndex === undefined || hit.faceIndex === null) continue;
+      const body = this.shown.findIndex((s) => s.solid === hit.object);
+      const starts = this.shown[body].mesh.faceStart;
+      let face = starts.length - 1;
+      while (face > 0 && starts[face] > hit.faceIndex) face--;
+      if (!found.some((p) => p.kind === "face" && p.body === body && p.face === face))
+        found.push({ kind: "face", body, face, at: hit.point.clone() });
+    }
+    return found;
   }
 
   private nearestEdge(at: XY, behind?: number): Pick | null {

@@ -1,16 +1,22 @@
 import type { Dimension, Entity, XY } from "../../api/types";
 import { board, type Loose, useBoard } from "../../board/store";
+import { ends } from "../dimensionLayout";
 import { dist, lineEnds, mid, pointAt, said, sub } from "../geometry";
 import type { Snap } from "../snap";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
 
-export type Plan = Pick<Dimension, "kind" | "refs"> & { along?: Dimension["along"]; supplement?: boolean };
+export type Plan = Pick<Dimension, "kind" | "refs"> & {
+  along?: Dimension["along"];
+  supplement?: boolean;
+  rim?: Dimension["rim"];
+};
 
 const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || /^p\d/.test(ref);
+const isRound = (ref: string) => /^[ca]\d+$/.test(ref);
 const isLine = (ref: string) => ref === "x" || ref === "y" || /^l\d+$/.test(ref);
 
 /** What a dimension on these picks would be, given where its text is put; null if they give none. */
-export function planFor(refs: string[], at: XY, entities: Entity[]): Plan | null {
+export function planFor(refs: string[], at: XY, entities: Entity[], rim: Dimension["rim"] = ""): Plan | null {
   if (refs.length === 1) {
     const e = entities.find((x) => x.id === refs[0]);
     if (e?.kind === "circle") return { kind: "diameter", refs };
@@ -19,6 +25,10 @@ export function planFor(refs: string[], at: XY, entities: Entity[]): Plan | null
     return null;
   }
   if (refs.length !== 2) return null;
+  const arc = refs.find((r) => /^a\d+$/.test(r));
+  if (arc && refs.some((r) => r === `${arc}.p` || r === `${arc}.q`))
+    return { kind: "arc_length", refs: [arc] };
+  if (rim && refs.some(isRound)) return { kind: "distance", refs, rim };
   const picks = refs.map((r) => (/^[ca]\d+$/.test(r) ? `${r}.c` : r));
   const [one, two] = picks;
   if (isPoint(one) && isPoint(two)) {
@@ -78,6 +88,16 @@ export function measureNow(plan: Plan, entities: Entity[]): number {
     );
     return plan.supplement ? 180 - turned : turned;
   }
+  if (plan.kind === "arc_length") {
+    const e = of(plan.refs[0]);
+    if (e?.kind !== "arc") return 0;
+    const turn = (at: number[]) => Math.atan2(at[1] - e.c[1], at[0] - e.c[0]);
+    return (e.r * ((turn(e.q) - turn(e.p) + 4 * Math.PI) % (2 * Math.PI))) / perUnit();
+  }
+  if (plan.rim) {
+    const found = ends({ refs: plan.refs, rim: plan.rim } as Dimension, entities);
+    return found ? dist(...found) / perUnit() : 0;
+  }
   const single = plan.refs.length === 1 ? lineEnds(entities, plan.refs[0]) : null;
   const points = plan.refs.map((r) => pointAt(entities, r));
   const lineRef = plan.refs.find(isLine);
@@ -97,11 +117,15 @@ export function measureNow(plan: Plan, entities: Entity[]): number {
   return size / perUnit();
 }
 
+const NEXT = { "": "near", near: "far", far: "" } as const;
+const SIDES = { "": "the centre", near: "the near side", far: "the far side" };
+
 /** Pick one or two things, then put the text down: picking → placing → typing (in the value field). */
 export class DimensionTool extends Tool {
   readonly id = "dimension";
   readonly label = "Dimension";
   refs: string[] = [];
+  private rim: "" | "near" | "far" = "";
 
   constructor(refs: string[] = []) {
     super();
@@ -110,11 +134,20 @@ export class DimensionTool extends Tool {
 
   hint() {
     if (!this.refs.length) return "press a line, circle, arc or point to dimension";
-    const plan = this.snap && planFor(this.refs, this.snap.at, entitiesNow());
+    const plan = this.snap && planFor(this.refs, this.snap.at, entitiesNow(), this.rim);
     const now = this.refs.map(said).join(" and ");
-    return plan
-      ? `${now}: press to put the ${plan.kind} down, or press a second thing`
-      : `${now}: press a second thing`;
+    if (!plan) return `${now}: press a second thing`;
+    if (this.refs.length > 1 && this.refs.some(isRound) && plan.kind === "distance")
+      return `${now}: press to put the distance to ${SIDES[this.rim]} down; n switches to ${SIDES[NEXT[this.rim]]}`;
+    const more = isRound(this.refs[0]) && this.refs.length === 1 ? "; an arc's end gives its length" : "";
+    return `${now}: press to put the ${plan.kind.replace("_", " ")} down, or press a second thing${more}`;
+  }
+
+  key(key: string): boolean {
+    if (key !== "n" || this.refs.length < 2 || !this.refs.some(isRound)) return false;
+    this.rim = NEXT[this.rim];
+    redraw();
+    return true;
   }
 
   ghosts(): Ghost[] {
@@ -131,7 +164,7 @@ export class DimensionTool extends Tool {
       redraw();
       return;
     }
-    const plan = planFor(this.refs, s.at, entities);
+    const plan = planFor(this.refs, s.at, entities, this.rim);
     if (plan) this.place(plan, s.at);
   }
 
@@ -156,13 +189,21 @@ export class DimensionTool extends Tool {
         at,
         name,
         ...(plan.along ? { along: plan.along } : {}),
+        ...(plan.rim ? { rim: plan.rim } : {}),
         ...(plan.supplement ? { supplement: true } : {}),
       });
       return b.command();
     };
     this.refs = [];
+    this.rim = "";
     useBoard.setState({
-      field: { dimension: null, make, text: String(Number(now.toFixed(3))), at, kind: plan.kind },
+      field: {
+        dimension: null,
+        make,
+        text: String(Number(now.toFixed(3))),
+        at,
+        kind: plan.kind.replace("_", " "),
+      },
       chosen: refs,
     });
     redraw();

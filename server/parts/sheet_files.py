@@ -4,10 +4,9 @@ import io
 import re
 import warnings
 
-from defusedxml import ElementTree
-from defusedxml.common import DefusedXmlException
 from PIL import Image, UnidentifiedImageError
 
+from sulvak_core.exchange.xml import parse_svg
 from sulvak_core.part.errors import Refusal
 
 PIXELS = 60_000_000
@@ -48,15 +47,8 @@ def _picture(data: bytes) -> tuple[str, list[tuple[float, float]]]:
 
 
 def _svg_size(data: bytes) -> tuple[float, float]:
-    try:
-        root = ElementTree.fromstring(data, forbid_dtd=True)
-    except DefusedXmlException:
-        raise Refusal("This SVG brings definitions of its own (a DTD or entities); save it without them.") from None
-    except (ElementTree.ParseError, ValueError, RecursionError):
-        raise Refusal("This SVG is damaged and cannot be read; save it again and retry.") from None
-    for count, element in enumerate(root.iter()):
-        if count > 300_000:
-            raise Refusal("This SVG has too many elements to show.")
+    root = parse_svg(data)
+    for element in root.iter():
         tag = str(element.tag).rsplit("}", 1)[-1].lower()
         if tag in _UNSAFE:
             raise Refusal(f"This SVG holds a “{tag}” element, which a drawing does not need; save it without.")

@@ -223,7 +223,7 @@ def test_arc_lengths_and_distances_to_the_sides_of_circles(desk: Desk) -> None:
     desk.press(18, 0)
     desk.press(22, 0)
     desk.saved()
-    desk.keys("Escape", "Escape", "m")
+    desk.keys("Escape", "m")
     desk.press(-20, 6)
     desk.press(18, 4)
     expect(desk.reading).to_contain_text("the distance to the centre down; n switches to the near side")

@@ -86,3 +86,16 @@ def residual(sketch: Sketch) -> float:
     """The worst residual of all rows, scaled."""
     system = Builder(sketch, values(sketch)).build()
     return float(np.abs(Batch(system.rows).evaluate(system.x)[0]).max(initial=0.0))
+
+
+def slot(*more: str) -> Sketch:
+    """A slot of radius 5 between centres 20 apart: two lines, two arcs, joined and tangent; ``more`` constraints."""
+    entities = [
+        line(1, (0, 5), (20, 5)),
+        line(2, (20, -5), (0, -5)),
+        arc(1, (20, 0), 5, -90, 90),
+        arc(2, (0, 0), 5, 90, 270),
+    ]
+    joints = ("coincident l1.q a1.q", "coincident a1.p l2.p", "coincident l2.q a2.q", "coincident a2.p l1.p")
+    smooth = ("tangent l1 a1", "tangent a1 l2", "tangent l2 a2", "tangent a2 l1")
+    return Sketch(entities=entities, constraints=ties(*joints, *smooth, *more))

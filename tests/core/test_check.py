@@ -15,7 +15,7 @@ from sulvak_core.sketch.mend import mend
 from sulvak_core.sketch.model import Line, Sketch, sweep_of
 from sulvak_core.sketch.profiles import profile
 
-from .sketches import A, arc, circle, line, rectangle, residual, sizes, ties, values
+from .sketches import A, arc, circle, line, rectangle, residual, sizes, slot, ties, values
 
 VALUES = Values(lambda text, kind: float(text))
 BOX = [(0, 0), (40, 0), (40, 30), (0, 30)]
@@ -107,15 +107,7 @@ def test_what_is_wrong_is_found_in_words_and_mended(name: str) -> None:
 
 
 def test_a_clean_profile_has_no_findings() -> None:
-    slot = Sketch(
-        entities=[
-            line(1, (0, 5), (20, 5)),
-            line(2, (20, -5), (0, -5)),
-            arc(1, (20, 0), 5, -90, 90),
-            arc(2, (0, 0), 5, 90, 270),
-        ]
-    )
-    for sketch, regions in [(rectangle(), 1), (slot, 1), (of(*ring(*BOX), circle(1, (10, 10), 3)), 2), (Sketch(), 0)]:
+    for sketch, regions in [(rectangle(), 1), (slot(), 1), (of(*ring(*BOX), circle(1, (10, 10), 3)), 2), (Sketch(), 0)]:
         found = check(sketch)
         assert (found.findings, found.regions) == ([], regions)
 

@@ -12,7 +12,7 @@ from sulvak_core.sketch.model import Constraint, Dimension, Sketch
 from sulvak_core.sketch.solve import solve
 from sulvak_core.sketch.system import Builder
 
-from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, ties, values
+from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, slot, ties, values
 
 VALUES = Values(lambda text, kind: float(text))
 
@@ -163,29 +163,11 @@ def test_missing_and_doubled_refs_are_refused() -> None:
 
 def test_tangent_at_a_shared_end_is_counted_right() -> None:
     """A slot: two lines, two arcs, joined and tangent; six freedoms are left (two circles' worth)."""
-    slot = Sketch(
-        entities=[
-            line(1, (0, 5), (20, 5)),
-            line(2, (20, -5), (0, -5)),
-            arc(1, (20, 0), 5, -90, 90),
-            arc(2, (0, 0), 5, 90, 270),
-        ],
-        constraints=ties(
-            "coincident l1.q a1.q",
-            "coincident a1.p l2.p",
-            "coincident l2.q a2.q",
-            "coincident a2.p l1.p",
-            "tangent l1 a1",
-            "tangent a1 l2",
-            "tangent l2 a2",
-            "tangent a2 l1",
-        ),
-    )
-    assert freedom(slot, {}).count == 6
-    finished = slot.model_copy(
+    assert freedom(slot(), {}).count == 6
+    finished = slot().model_copy(
         update={
             "constraints": [
-                *slot.constraints,
+                *slot().constraints,
                 *(
                     c.model_copy(update={"id": f"m{c.id}"})
                     for c in ties("coincident a2.c origin", "horizontal l1", "equal a1 a2")

@@ -15,26 +15,13 @@ from sulvak_core.sketch.model import Arc, Circle, Line, Sketch
 from sulvak_core.sketch.offset import offset
 from sulvak_core.sketch.profiles import profile
 
-from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties, values
+from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, slot, ties, values
 
 VALUES = Values(lambda text, kind: float(text))
 
 
 def areas(sketch: Sketch) -> list[float]:
     return sorted(sum(p.area() for p in r.outer) for r in profile(sketch).regions)
-
-
-def slot() -> Sketch:
-    entities = [
-        line(1, (0, 5), (20, 5)),
-        line(2, (20, -5), (0, -5)),
-        arc(1, (20, 0), 5, -90, 90),
-        arc(2, (0, 0), 5, 90, 270),
-    ]
-    rows = ("coincident l1.q a1.q", "coincident a1.p l2.p", "coincident l2.q a2.q", "coincident a2.p l1.p")
-    return Sketch(
-        entities=entities, constraints=ties(*rows, "tangent l1 a1", "tangent a1 l2", "tangent l2 a2", "tangent a2 l1")
-    )
 
 
 @pytest.mark.parametrize(("at", "w", "h"), [((20, 15), 34, 24), ((-9, -9), 46, 36)])

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.sketch.profiles import RegionPick, profile
 
-from .sketches import arc, circle, line, rectangle
+from .sketches import circle, line, rectangle, slot
 
 
 def areas(sketch: Sketch) -> list[float]:
@@ -58,15 +58,7 @@ def test_tangent_circle_inside_a_square_and_a_slot() -> None:
     square = rectangle(w=10, h=10)
     square.entities.append(circle(1, (5, 5), 5))
     assert sorted(areas(square)) == pytest.approx([(100 - 25 * math.pi) / 4] * 4 + [25 * math.pi], rel=1e-9)
-    slot = Sketch(
-        entities=[
-            line(1, (0, 5), (20, 5)),
-            line(2, (20, -5), (0, -5)),
-            arc(1, (20, 0), 5, -90, 90),
-            arc(2, (0, 0), 5, 90, 270),
-        ]
-    )
-    assert areas(slot) == pytest.approx([200 + 25 * math.pi], rel=1e-12)
+    assert areas(slot()) == pytest.approx([200 + 25 * math.pi], rel=1e-12)
 
 
 def test_construction_lines_bound_nothing_and_a_gap_is_told() -> None:

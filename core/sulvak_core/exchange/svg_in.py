@@ -12,12 +12,11 @@ import re
 from typing import Any
 
 import svgelements as S
-from defusedxml import ElementTree
-from defusedxml.common import DefusedXmlException
 
 from ..part.errors import Refusal
 from .arcs import fitted
 from .drawing import Collector, Drawing, Shape
+from .xml import parse_svg, written
 
 ELEMENTS = 100_000
 XY = tuple[float, float]
@@ -40,16 +39,9 @@ def read_svg(data: bytes, tolerance: float = 1e-4) -> Drawing:
 def _checked(data: bytes) -> tuple[bytes, float]:
     """Refuses unsafe or broken XML. Gives the file without its own scale, and that scale in mm per unit of its
     coordinates, 0 where the size is not given in a physical unit."""
-    try:
-        root = ElementTree.fromstring(data, forbid_dtd=True)
-    except DefusedXmlException:
-        raise Refusal("This SVG brings definitions of its own (a DTD or entities); save it without them.") from None
-    except (ElementTree.ParseError, ValueError, RecursionError):
-        raise Refusal("This SVG is damaged and cannot be read; save it again and retry.") from None
+    root = parse_svg(data, ELEMENTS)
     if not str(root.tag).endswith("svg"):
         raise Refusal("This is no SVG drawing, whatever its name says.")
-    if sum(1 for _ in zip(root.iter(), range(ELEMENTS + 1), strict=False)) > ELEMENTS:
-        raise Refusal("This SVG has too many elements to read.")
     size = re.match(r"^\s*([\d.]+)\s*(mm|cm|in)\s*$", root.get("width", ""))
     view = [float(v) for v in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", root.get("viewBox", ""))]
     scale = 0.0
@@ -58,7 +50,7 @@ def _checked(data: bytes) -> tuple[bytes, float]:
         scale = across / view[2] if len(view) == 4 and view[2] > 0 else 25.4 / 96
     for name in ("width", "height", "viewBox", "preserveAspectRatio"):
         root.attrib.pop(name, None)
-    return ElementTree.tostring(root), scale
+    return written(root), scale
 
 
 class _Reader:

@@ -10,7 +10,7 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -35,19 +35,7 @@ FindingKind = Literal[
     "open chain",
 ]
 # the order in which things are mended: what is left over by one is found by the next
-KINDS: tuple[FindingKind, ...] = (
-    "off plane",
-    "no length",
-    "tiny",
-    "duplicate",
-    "overlap",
-    "gap",
-    "near miss",
-    "tail",
-    "crossing",
-    "branching",
-    "open chain",
-)
+KINDS: tuple[FindingKind, ...] = get_args(FindingKind)
 TINY = 0.2  # of the tolerance: what is shorter is a leftover, not a line somebody meant
 NOTHING = 1e-6  # mm
 MENDABLE = frozenset(KINDS[:8])

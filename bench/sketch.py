@@ -13,7 +13,8 @@ from sulvak_core.sketch.model import AnyEntity, Circle, Constraint, Dimension, L
 from sulvak_core.sketch.reduce import reduce
 from sulvak_core.sketch.rows import Batch
 from sulvak_core.sketch.solve import Drag, solve, solve_reduced
-from sulvak_core.sketch.system import GROUND, Builder, System
+from sulvak_core.sketch.system import Builder
+from sulvak_core.sketch.variables import GROUND, System
 
 from .timing import median, p95, ratio, samples
 

@@ -8,7 +8,8 @@ import numpy as np
 
 from sulvak_core.sketch.model import Arc, Circle, Constraint, Dimension, Line, Point, Sketch
 from sulvak_core.sketch.rows import Batch
-from sulvak_core.sketch.system import GROUND, Builder
+from sulvak_core.sketch.system import Builder
+from sulvak_core.sketch.variables import GROUND
 
 P, L, C, A = Point, Line, Circle, Arc
 

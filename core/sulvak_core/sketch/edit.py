@@ -12,11 +12,13 @@ from dataclasses import dataclass, field
 from ..part.errors import ExpressionError, Refusal
 from ..part.units import LengthUnit, length, number
 from . import words
+from .branches import with_branches
 from .freedom import freedom
 from .model import FIXED_REFS, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Point, Sketch, points_of
 from .reasons import conflict, fixed_by
 from .solve import Drag, solve
-from .system import INTERNAL, Builder, with_branches
+from .system import Builder
+from .variables import INTERNAL
 
 _KINDS = {"arc_length": "An arc length"}
 

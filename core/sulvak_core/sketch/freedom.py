@@ -17,7 +17,8 @@ from .equations import ClusterEquations
 from .model import Arc, Circle, Sketch, points_of
 from .reduce import Reduced, reduce
 from .rows import Floats, Ints
-from .system import Builder, System
+from .system import Builder
+from .variables import System
 
 RANK_TOLERANCE = 1e-8
 

@@ -16,7 +16,8 @@ from scipy.linalg import qr, solve_triangular
 from .model import Sketch
 from .rows import Batch, Floats
 from .solve import solve
-from .system import GROUND, INTERNAL, Builder, System
+from .system import Builder
+from .variables import GROUND, INTERNAL, System
 
 FILTER_LIMIT = 40
 

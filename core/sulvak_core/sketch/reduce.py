@@ -14,8 +14,8 @@ import numpy as np
 
 from . import rows as R
 from .rows import Batch, Floats, Ints, Row
-from .system import System
 from .ties import Ties
+from .variables import System
 
 SNUG = 1e-9  # scaled: below this two lengths are the same
 

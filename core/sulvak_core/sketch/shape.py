@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from ..part.errors import Refusal
 from . import words
+from .branches import with_branches
 from .edit import Edit, Tie, Values, check_refs, resolve, ties_of, used_numbers
 from .model import (
     XY,
@@ -21,7 +22,7 @@ from .model import (
     Sketch,
     points_of,
 )
-from .system import Builder, with_branches
+from .system import Builder
 
 
 class Numbers:

@@ -13,11 +13,13 @@ from typing import TypeVar
 import numpy as np
 
 from .bearings import bearings
+from .branches import with_branches
 from .equations import ACCEPT, ClusterEquations, settle
 from .model import X_AXIS, AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
-from .system import Builder, System, geometry, with_branches
+from .system import Builder
+from .variables import System, geometry
 
 T = TypeVar("T", Constraint, Dimension)
 

@@ -14,13 +14,14 @@ import numpy as np
 
 from . import words
 from .bearings import bearings
+from .branches import with_branches
 from .candidates import PHASES, Idea, Scene
 from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
 from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
 from .rows import Batch, Floats
 from .solve import solve
-from .system import Builder, with_branches
+from .system import Builder
 
 
 @dataclass

@@ -6,12 +6,12 @@ import math
 
 from ..part.errors import Refusal
 from . import words
+from .branches import with_branches
 from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, extent, sweep_of
 from .profiles import SAME_PLACE
 from .shape import Numbers
-from .system import with_branches
 
 Mark = tuple[float, str]  # where along the curve, and what crosses it there
 

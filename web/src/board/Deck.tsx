@@ -2,7 +2,8 @@
 import { useEffect, useRef, useState } from "react";
 import { said } from "../sketch/geometry";
 import { SYMBOL } from "../sketch/Ties";
-import { ACTIONS, type Action, sketchOnDatum } from "./actions";
+import type { Action } from "./action";
+import { ACTIONS, sketchOnDatum } from "./actions";
 import { hush, useBoard } from "./store";
 
 /** The drawing row, the most used first; the others unfold. */

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..part.materials import material
 from ..rebuild.state import State
-from ..solid.measure import bulk
+from ..solid.bulk import bulk
 from ..steps.registry import Document
 
 
@@ -16,6 +16,17 @@ def density(document: Document, own: str) -> float | None:
     """A body's density in g/mm³: its own material's, else the part's; None if neither is set."""
     found = material(own or document.material)
     return found.density / 1000 if found else None
+
+
+def grams(document: Document, state: State) -> float | None:
+    """The part's mass in g from volumes alone, which is quick; None while a body has no material."""
+    total = 0.0
+    for body in state.bodies:
+        rho = density(document, body.material)
+        if rho is None:
+            return None
+        total += body.solid.volume() * rho
+    return total if state.bodies else None
 
 
 def mass(document: Document, state: State) -> dict[str, Any]:
@@ -26,7 +37,7 @@ def mass(document: Document, state: State) -> dict[str, Any]:
     """
     rows = []
     for body in state.bodies:
-        b = bulk(body.shape)
+        b = bulk(body.solid)
         rho = density(document, body.material)
         rows.append(
             {

@@ -9,6 +9,7 @@ from typing import Any
 from ..part.document import Callout
 from ..part.units import number
 from ..rebuild.engine import Build
+from ..rebuild.pointing import Pointing
 from ..sheet.notation import Requirement, parse
 from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Sketch, points_of
 from ..solid.frame import XYZ, Frame, dot, plus, scaled, unit
@@ -17,6 +18,7 @@ from ..solid.shapes import Shape, Solid, edges, faces
 from ..steps.extrude_step import ExtrudeStep
 from ..steps.registry import Document
 from ..steps.sketch_step import SketchStep
+from .prove_steps import Unmeasurable, measure
 
 EXACT = 1e-6  # mm or degrees: what a size without a tolerance must agree to
 SQUARE = 1e-9
@@ -43,10 +45,6 @@ class _Face:
     shape: Shape
     surface: Surface
     tags: frozenset[str]
-
-
-class Unmeasurable(Exception):
-    """Nothing on the solid shows this size; the sentence says why."""
 
 
 class Prover:
@@ -98,14 +96,20 @@ class Prover:
         step = self.document.step(link.step)
         if isinstance(step, ExtrudeStep):
             return self._depth(step, r)
-        if not isinstance(step, SketchStep):
+        if step is None:
             raise Unmeasurable("its step is gone")
+        if not isinstance(step, SketchStep):
+            if step.id not in self.done:
+                raise Unmeasurable("its step is not built")
+            pointing = Pointing(self.document, self.build.state, {}, {}, self.build.frames)
+            return measure(step, link.field, r, self.solids, pointing)
         d = next((d for d in step.sketch.dimensions if d.id == link.field), None)
         extrudes = [s for s in self.document.steps if isinstance(s, ExtrudeStep) and s.id in self.done]
         users = [s for s in extrudes if s.sketch == step.id]
         if d is None or not users or step.id not in self.build.frames:
             raise Unmeasurable("no solid is made from it yet")
-        work = _SketchSize(self, step.sketch, self.build.frames[step.id], [u.id for u in users])
+        sketch = self.build.sketches.get(step.id, step.sketch)
+        work = _SketchSize(self, sketch, self.build.frames[step.id], [u.id for u in users])
         if d.kind in ("radius", "diameter"):
             return work.round(d, r)
         if d.kind == "angle":
@@ -204,10 +208,25 @@ class _SketchSize:
             for f in self.of(name):
                 if f.surface.kind == "plane" and abs(abs(dot(f.surface.direction, u)) - 1) < SQUARE:
                     return dot(f.surface.at, u)
+        for name in touching:
+            foot = self._foot(name, u)
+            if foot is not None:
+                return foot
         corner = self._corner(set(touching))
         if corner is not None:
             return dot(corner, u)
         raise Unmeasurable("no face of the part shows one of its ends")
+
+    def _foot(self, name: str, u: XYZ) -> float | None:
+        """Where an inclined wall stands in the sketch's plane: its size is meant there."""
+        n, at = self.frame.normal, dot(self.frame.origin, self.frame.normal)
+        for f in self.of(name):
+            for e in edges(f.shape):
+                c = curve(e)
+                in_plane = abs(dot(c.start, n) - at) < EXACT / 10 and abs(dot(c.end, n) - at) < EXACT / 10
+                if c.kind == "line" and in_plane and abs(dot(c.direction, u)) < SQUARE:
+                    return dot(c.start, u)
+        return None
 
     def _round_faces(self, ref: str) -> list[_Face]:
         """Cylinders about a centre: its own entity's, or those of entities concentric with it."""

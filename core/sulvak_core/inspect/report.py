@@ -9,27 +9,35 @@ from ..naming.find import rings
 from ..naming.words import face as face_words
 from ..rebuild.engine import Build
 from ..rebuild.state import Body
+from ..solid.convex import corner
 from ..solid.measure import Curve, Surface, curve, face_area, face_centre, neighbours, surface
 from ..solid.mesh import mesh, packed
+from ..solid.project import middle
 from ..solid.shapes import faces
 from ..steps.registry import Document
 from .mass import density, mass
 from .prove import prove
 
 
-def figures(document: Document, build: Build) -> dict[str, Any]:
-    """Steps, mass and verdicts; no pictures."""
-    figured = mass(document, build.state)
+def steps_told(document: Document, build: Build) -> list[dict[str, Any]]:
+    """The steps' reports as plain data, with what each changed in mass."""
     rho = density(document, "")
+    return [
+        asdict(r) | {"mass_change": r.volume_change * rho if rho and r.volume_change is not None else None}
+        for r in build.reports
+    ]
+
+
+def figures(document: Document, build: Build) -> dict[str, Any]:
+    """Steps, mass and verdicts; no pictures. ``sketches``: entities of those that followed the part."""
+    figured = mass(document, build.state)
     return {
         "key": build.key,
-        "steps": [
-            asdict(r) | {"mass_change": r.volume_change * rho if rho and r.volume_change is not None else None}
-            for r in build.reports
-        ],
+        "steps": steps_told(document, build),
         "mass": figured,
         "callouts": prove(document, build),
         "failed": [r.id for r in build.failed],
+        "sketches": {i: [e.model_dump(mode="json") for e in s.entities] for i, s in build.sketches.items()},
     }
 
 
@@ -55,7 +63,16 @@ def body_picture(document: Document, body: Body) -> tuple[dict[str, Any], bytes]
                 "area": face_area(f),
             }
         )
-    edges_out = [{"faces": f, **_edge(curve(e))} for e, f in sides]
+    every = faces(solid.shape)
+    edges_out = [
+        {
+            "faces": f,
+            **_edge(curve(e)),
+            "near": list(middle(e)),
+            "corner": corner(e, every[f[0]], every[f[1]]) if len(f) == 2 and f[0] != f[1] else "",
+        }
+        for e, f in sides
+    ]
     head = {
         "id": body.id,
         "title": body.title,

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from ..solid.frame import XYZ
 from ..solid.measure import face_centre, neighbours
-from ..solid.shapes import Shape, Solid, Tags, faces
-from .model import FaceRef
+from ..solid.project import middle
+from ..solid.shapes import Shape, Solid, Tags, edges, faces
+from .model import EdgeRef, FaceRef
 
 ENOUGH = 0.34  # share of common origins from which two faces can be the same
 
@@ -67,8 +68,56 @@ def face(solids: list[Solid], ref: FaceRef) -> Found | None:
     return Found(s, i, f)
 
 
+def _meaning(solid: Solid, ref: FaceRef) -> dict[int, float]:
+    """The faces of a solid that can be the one meant, with how alike their origins are."""
+    wanted = set(ref.origins)
+    found = {}
+    for i, f in enumerate(faces(solid.shape)):
+        tags = solid.face_tags(f)
+        if (tags & wanted and _alike(tags, wanted) >= ENOUGH) or wanted <= tags:
+            found[i] = _alike(tags, wanted)
+    return found
+
+
+def edge(solids: list[Solid], ref: EdgeRef) -> Shape | None:
+    """The edge between the two faces meant, the nearest where there are several; None if it is gone."""
+    best: tuple[float, float] | None = None
+    found: Shape | None = None
+    for solid in solids:
+        one, two = (_meaning(solid, side) for side in ref.between)
+        if not one or not two:
+            continue
+        for candidate, sides in neighbours(solid):
+            if len(sides) != 2:
+                continue
+            for i, j in (sides, sides[::-1]):
+                if i in one and j in two:
+                    near = -math.dist(middle(candidate), ref.near) if ref.near else 0.0
+                    rank = (round(one[i] + two[j], 6), near)
+                    if best is None or rank > best:
+                        best, found = rank, candidate
+    return found
+
+
+def edge_reference(solid: Solid, item: Shape, sides: list[int]) -> EdgeRef:
+    """A reference to an edge of a solid as it is now; ``sides``: its two faces' indices."""
+    one, two = (FaceRef(origins=sorted(solid.face_tags(faces(solid.shape)[i]))) for i in sides)
+    return EdgeRef(between=(one, two), near=middle(item))
+
+
 def reference(solid: Solid, index: int, said: str = "") -> FaceRef:
     """A reference to one face of a solid as it is now."""
     f = faces(solid.shape)[index]
     near: XYZ = face_centre(f)
     return FaceRef(origins=sorted(solid.face_tags(f)), ring=sorted(rings(solid)[index]), near=near, said=said)
+
+
+def edge_in(solids: list[Solid], ref: EdgeRef) -> tuple[int, Shape] | None:
+    """The edge meant, with the solid it belongs to (index into the list searched)."""
+    hit = edge(solids, ref)
+    if hit is None:
+        return None
+    for i, solid in enumerate(solids):
+        if any(e.IsSame(hit) for e in edges(solid.shape)):
+            return i, hit
+    return None

@@ -1,7 +1,9 @@
 """How a face or an edge is written down in a document: by origin, never by number.
 
 An *origin* is ``step/role`` or ``step/role/what``: ``s2/side/l1`` is the wall that line 1 of the
-sketch grew in step s2, ``s2/start`` and ``s2/end`` are the two caps. A face that later steps merged
+sketch grew in step s2, ``s2/start`` and ``s2/end`` are the two caps. What comes from a face takes its
+origin along: ``s5/inner/s2/side/l1`` is the wall a shell put behind it, ``s7/i2/s2/side/l1`` its second
+copy in a pattern. A face that later steps merged
 with another has several origins; one that was split shares its origin with its other pieces.
 """
 
@@ -13,7 +15,7 @@ from pydantic import Field
 
 from ..part.document import Strict
 
-Origin = Annotated[str, Field(pattern=r"^s[0-9]{1,6}(/[a-z][a-z0-9]{0,20}){1,3}$")]
+Origin = Annotated[str, Field(pattern=r"^s[0-9]{1,6}(/[a-z][a-z0-9]{0,20}){1,24}$")]
 
 
 class FaceRef(Strict):
@@ -30,3 +32,10 @@ class EdgeRef(Strict):
 
     between: tuple[FaceRef, FaceRef]
     near: tuple[float, float, float] | None = None
+
+
+class CutRef(Strict):
+    """Where the sketch's plane cuts a face; ``near`` tells pieces apart."""
+
+    face: FaceRef
+    near: tuple[float, float, float]

@@ -4,18 +4,60 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
+ENTITIES = {"l": "line", "c": "circle", "a": "arc", "e": "ellipse", "s": "spline", "t": "text", "p": "point"}
+PARTS = {
+    "start": "start face",
+    "end": "end face",
+    "round": "round",
+    "chamfer": "chamfer",
+    "corner": "corner",
+    "section": "cut face",
+    "rest": "face",
+    "given": "face",
+}
+HOLE = {
+    "drill": "wall of the hole",
+    "tip": "drill point of the hole",
+    "bottom": "bottom of the hole",
+    "bore": "counterbore of the hole",
+    "shoulder": "shoulder of the hole",
+    "sink": "countersink of the hole",
+}
+BEHIND = {"inner": "inner wall behind", "outer": "outer wall before", "rim": "rim at"}
+
+
+def _thing(ident: str) -> str:
+    kind = ENTITIES.get(ident[:1], "")
+    return f"{kind} {ident[1:]}" if kind and ident[1:].isdigit() else ident
+
 
 def origin(tag: str, number: Callable[[str], int]) -> str:
     """One origin in words; ``number`` gives a step's number on the route."""
     step, _, rest = tag.partition("/")
     role, _, what = rest.partition("/")
     n = number(step) or "a step no longer there"
-    if role == "start":
-        return f"start face of step {n}"
-    if role == "end":
-        return f"end face of step {n}"
-    kind = {"l": "line", "c": "circle", "a": "arc"}.get(what[:1], "")
-    return f"wall of step {n} from {kind} {what[1:]}"
+    if role in ("start", "end"):
+        return f"{PARTS[role]} of step {n}"
+    if role in BEHIND:
+        inner = origin(what, number) if what.startswith("s") and "/" in what else "an edge"
+        return f"{BEHIND[role]} the {inner} (step {n})"
+    if role[:1] == "i" and what:
+        return f"copy {_copy(role)} of the {origin(what, number)} (step {n})"
+    if role in HOLE:
+        return f"{HOLE[role]} of step {n} at {_thing(what)}"
+    if role in PARTS:
+        return f"{PARTS[role]} of step {n}"
+    if what in ("tp", "tq"):
+        return f"end of the wall of step {n}"
+    if what[:1] == "b" and what[1:2] in ENTITIES:
+        return f"right side of the wall of step {n} along {_thing(what[1:])}"
+    return f"wall of step {n} from {_thing(what)}"
+
+
+def _copy(role: str) -> str:
+    """``i2`` is the second copy, ``i2x1`` stands at 2 along the first and 1 along the second direction."""
+    first, _, second = role[1:].partition("x")
+    return f"{first} × {second}" if second else first
 
 
 def face(tags: Iterable[str], number: Callable[[str], int]) -> str:

@@ -15,6 +15,16 @@ LengthText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extr
 AngleText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "angle"})]
 
 
+# a length or an angle that may be zero or go the other way
+SignedLength = Annotated[
+    str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "length", "sign": "any"})
+]
+CountText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "number"})]
+SignedAngle = Annotated[
+    str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "angle", "sign": "any"})
+]
+
+
 class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid")
 

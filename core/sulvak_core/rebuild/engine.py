@@ -14,30 +14,31 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..naming import find
-from ..naming import words as face_words
-from ..naming.model import FaceRef
 from ..part.errors import Refusal
 from ..part.expressions import Names
 from ..sketch.model import Sketch
 from ..sketch.profiles import Profile, profile
-from ..solid.frame import DATUM_FRAMES, Frame, on_plane
-from ..solid.measure import surface
+from ..solid.frame import Frame
 from ..solid.shapes import KernelError
-from ..steps.body_step import BodyStep
-from ..steps.extrude_step import ExtrudeStep
 from ..steps.registry import AnyStep, Document, names
-from ..steps.sketch_step import DATUMS, DatumPlane, SketchStep
-from .extrude import StepFailure, extrude, sentence
+from ..steps.shared import values_for
+from ..steps.sketch_step import DatumPlane, FacePlane, SketchStep
+from . import given, kinds
+from .pointing import Axis, Pointing
+from .said import Sayer
 from .state import Cache, Kept, State
 from .version import KERNEL_VERSION
+from .working import Done, StepFailure, Tooling
 
 LASTING_SECONDS = 0.03  # results that took longer than this outlive the worker
 
 
 @dataclass
 class StepReport:
-    """What became of a step. ``state``: ok, failed, held (after the hold point) or suppressed."""
+    """What became of a step. ``state``: ok, failed, held (after the hold point) or suppressed.
+
+    ``extra``: what a step tells besides, such as the callout and thread of holes.
+    """
 
     id: str
     number: int
@@ -47,18 +48,23 @@ class StepReport:
     volume_change: float | None = None
     offers: dict[str, Any] = field(default_factory=dict)
     frame: dict[str, Any] | None = None
+    extra: dict[str, Any] = field(default_factory=dict)
     seconds: float = 0.0
 
 
 @dataclass
 class Build:
-    """A finished route run: the bodies, a report per step, the key of the result, sketch frames by step."""
+    """A finished route run: the bodies, a report per step, the key of the result, sketch frames by step.
+
+    ``sketches``: those that moved because edges of the part in them did. ``states``: the part after each step.
+    """
 
     state: State
     reports: list[StepReport]
     key: str
     frames: dict[str, Frame]
     states: dict[str, State]
+    sketches: dict[str, Sketch] = field(default_factory=dict)
 
     @property
     def failed(self) -> list[StepReport]:
@@ -66,17 +72,25 @@ class Build:
 
 
 class Run:
-    """One run over a document's route. ``stop`` is asked between steps and ends the run with Stopped."""
+    """One run over a document's route. ``stop`` is asked between steps and ends the run with Stopped.
+
+    ``planes`` and ``axes`` are what datum steps have made so far, ``tooling`` how steps add or take away.
+    """
 
     def __init__(self, document: Document, cache: Cache, stop: Callable[[], bool] | None = None) -> None:
         self.document, self.cache, self.stop = document, cache, stop
         self.names: Names = names(document)
+        self.sayer = Sayer(document, self.names)
         self.state = State()
-        self.key = _hash(KERNEL_VERSION)
+        self.key = content_hash(KERNEL_VERSION)
         self.frames: dict[str, Frame] = {}
+        self.planes: dict[str, Frame] = {}
+        self.axes: dict[str, Axis] = {}
+        self.tooling: dict[str, Tooling] = {}
         self.profiles: dict[str, Profile] = {}
         self.broken: dict[str, str] = {}
         self.states: dict[str, State] = {}
+        self.sketches: dict[str, Sketch] = {}
 
     def build(self, progress: Callable[[int, int], None] | None = None) -> Build:
         reports: list[StepReport] = []
@@ -86,7 +100,7 @@ class Run:
                 raise Stopped()
             if progress:
                 progress(i, len(self.document.steps))
-            report = StepReport(step.id, 10 * (i + 1), "ok", self.sentence(step))
+            report = StepReport(step.id, 10 * (i + 1), "ok", self.sayer.sentence(step))
             if held:
                 report.state = "held"
             elif step.suppressed:
@@ -99,16 +113,14 @@ class Run:
             reports.append(report)
             self.states[step.id] = self.state
             held = held or step.id == self.document.hold
-        return Build(self.state, reports, self.key, self.frames, self.states)
+        return Build(self.state, reports, self.key, self.frames, self.states, self.sketches)
 
     def _do(self, step: AnyStep, report: StepReport) -> None:
         try:
             if isinstance(step, SketchStep):
                 self._sketch(step, report)
-            elif isinstance(step, ExtrudeStep):
-                self._extrude(step, report)
             else:
-                self._body(step, report)
+                kinds.WORK[step.kind](self, step, report)
         except (StepFailure, KernelError, Refusal) as error:
             report.state, report.said = "failed", error.sentence
             report.offers = dict(getattr(error, "offers", {}))
@@ -119,121 +131,88 @@ class Run:
             report.offers = {"cause": f"{type(error).__name__}: {error}"[:300]}
             self.broken[step.id] = "failed"
 
-    # -- kinds of step ---------------------------------------------------------------------------
+    # -- sketches --------------------------------------------------------------------------------
 
     def _sketch(self, step: SketchStep, report: StepReport) -> None:
-        frame = self._frame(step)
+        frame = self.plane(step)
         self.frames[step.id] = frame
-        report.frame = {"origin": frame.origin, "x": frame.x, "y": frame.y, "normal": frame.normal}
+        report.frame = frame_data(frame)
+        if step.projections:
+            self._follow(step, frame, report)
 
-    def _frame(self, step: SketchStep) -> Frame:
-        if isinstance(step.on, DatumPlane):
-            return DATUM_FRAMES[step.on.plane]
-        ref = step.on.face
-        key = _hash(self.key, ref.model_dump(mode="json"))
+    def _follow(self, step: SketchStep, frame: Frame, report: StepReport) -> None:
+        """The part's edges in a sketch, where they are now."""
+        of = [p.model_dump(mode="json") for p in step.projections]
+        key = content_hash(self.key, [frame.origin, frame.x, frame.y], of)
+        flats = self.cache.seen.get(key)
+        if flats is None:
+            solids = [b.solid for b in self.state.bodies]
+            flats = self.cache.seen[key] = [given.seen(solids, p.of, frame) for p in step.projections]
+        followed = given.follow(step, flats, values_for(self.document))
+        if followed.sketch is not step.sketch:
+            self.sketches[step.id] = followed.sketch
+        if followed.lost:
+            report.said, report.offers = given.lost_words(followed.lost), {"lost": followed.lost}
+
+    # -- what kinds of step ask for ---------------------------------------------------------------
+
+    def plane(self, step: SketchStep) -> Frame:
+        """The plane a sketch lies on; kept, since looking for a face takes long."""
+        if not isinstance(step.on, FacePlane):
+            return self.pointing().frame(step.on, "sketch")
+        key = content_hash(self.key, step.on.face.model_dump(mode="json"))
         frame = self.cache.places.get(key)
         if frame is None:
-            frame = self.cache.places[key] = self._face_frame(ref)
+            frame = self.cache.places[key] = self.pointing().frame(step.on, "sketch")
         return frame
 
-    def _face_frame(self, ref: FaceRef) -> Frame:
-        hit = find.face([b.solid for b in self.state.bodies], ref)
-        if hit is None:
-            was = ref.said or face_words.face(ref.origins, self.document.position)
-            raise StepFailure(f"The face this sketch lay on is gone: it was the {was}. Pick another face.", pick="face")
-        s = surface(hit.face)
-        if s.kind != "plane":
-            raise StepFailure("The face this sketch lay on is no longer flat. Pick another face.", pick="face")
-        return on_plane(s.at, s.direction)
+    def pointing(self) -> Pointing:
+        """Finds references in the part as it is at this step."""
+        return Pointing(self.document, self.state, self.planes, self.axes, self.frames)
 
-    def _extrude(self, step: ExtrudeStep, report: StepReport) -> None:
-        source = self.document.step(step.sketch)
-        assert isinstance(source, SketchStep)
-        number = self.document.position(step.sketch)
-        if step.sketch not in self.frames:
-            why = "is suppressed" if self.broken.get(step.sketch) == "suppressed" else "has failed"
-            raise StepFailure(f"Sketch {number} {why}; put that right first.", needs=step.sketch)
-        depth = self.depth(step)
-        if depth is not None and depth <= 0:
-            raise StepFailure("A depth is more than zero; to go the other way, turn it round.", field="depth")
-        frame = self.frames[step.sketch]
-        on_face = not isinstance(source.on, DatumPlane)
-        own = {
-            "step": step.model_dump(mode="json", exclude={"name", "note"}) | {"extent": step.extent.kind},
-            "depth": depth,
-            "frame": [frame.origin, frame.x, frame.y],
-            "on_face": on_face,
-            "sketch": [e.model_dump(mode="json") for e in source.sketch.entities if not e.construction],
-        }
-        self._kept(
-            step,
-            own,
-            report,
-            lambda: extrude(step, depth, frame, self._profile(source.id, source.sketch), self.state, on_face),
-        )
+    def source(self, ident: str) -> tuple[SketchStep, Sketch, Frame]:
+        """A sketch a step is made from. Raises StepFailure while it has no place."""
+        step = self.document.step(ident)
+        number = self.document.position(ident)
+        if not isinstance(step, SketchStep):
+            raise StepFailure("This step is made from a sketch; choose one.", pick="sketch")
+        if ident not in self.frames:
+            why = "is suppressed" if self.broken.get(ident) == "suppressed" else "has failed"
+            raise StepFailure(f"Sketch {number} {why}; put that right first.", needs=ident)
+        return step, self.sketches.get(ident, step.sketch), self.frames[ident]
 
-    def _kept(self, step: AnyStep, own: Any, report: StepReport, work: Callable[[], Any]) -> None:
-        key = _hash(self.key, own)
-        kept = self.cache.get(key)
-        if kept is None:
-            before, started = self.state.volume(), time.perf_counter()
-            done = work()
-            told = {"said": done.said, "volume_change": done.state.volume() - before}
-            kept = Kept(done.state, told)
-            self.cache.put(key, kept, time.perf_counter() - started > LASTING_SECONDS)
-        self.key, self.state = key, kept.state
-        report.said, report.volume_change = kept.report["said"], kept.report["volume_change"]
-
-    def _body(self, step: BodyStep, report: StepReport) -> None:
-        if step.body not in {b.id for b in self.state.bodies}:
-            raise StepFailure("The body this step names is gone; pick another.", pick="body")
-        changes = {k: v for k, v in (("title", step.title), ("colour", step.colour), ("material", step.material)) if v}
-        bodies = [_changed(b, changes) if b.id == step.body else b for b in self.state.bodies]
-        self.key = _hash(self.key, {"body": step.body, **changes})
-        self.state = State(bodies)
-        report.volume_change = 0.0
-
-    # -- helpers ---------------------------------------------------------------------------------
-
-    def depth(self, step: ExtrudeStep) -> float | None:
-        return None if step.extent.kind == "through_all" else self.names.value(step.extent.depth, "length")
-
-    def _profile(self, ident: str, sketch: Sketch) -> Profile:
+    def profile(self, ident: str, sketch: Sketch) -> Profile:
         if ident not in self.profiles:
             self.profiles[ident] = profile(sketch)
         return self.profiles[ident]
 
-    def sentence(self, step: AnyStep) -> str:
-        if isinstance(step, SketchStep):
-            return f"Sketch on {self.place(step)}"
-        if isinstance(step, ExtrudeStep):
-            try:
-                depth = self.depth(step)
-            except Refusal:
-                depth = None
-            return sentence(step, self.document.position(step.sketch), depth, self.document.unit)
-        changes = [step.title and f"“{step.title}”", step.material, step.colour and f"colour {step.colour}"]
-        number = self.document.position(step.body.split("x")[0])
-        return f"Body of step {number}: {', '.join(c for c in changes if c) or 'as it is'}"
+    def on_face(self, step: SketchStep) -> bool:
+        return not isinstance(step.on, DatumPlane)
 
-    def place(self, step: SketchStep) -> str:
-        """What a sketch lies on, in words."""
-        if isinstance(step.on, DatumPlane):
-            return DATUMS[step.on.plane]
-        return "the " + face_words.face(step.on.face.origins, self.document.position)
+    def kept(self, own: Any, report: StepReport, work: Callable[[], Done]) -> None:
+        """The result of a step's work, done only if its content ``own`` was not worked out before."""
+        key = content_hash(self.key, own)
+        found = self.cache.get(key)
+        if found is None:
+            before, started = self.state.volume(), time.perf_counter()
+            done = work()
+            told = {"said": done.said, "volume_change": done.state.volume() - before, "extra": done.extra}
+            found = Kept(done.state, told)
+            self.cache.put(key, found, time.perf_counter() - started > LASTING_SECONDS)
+        self.key, self.state = key, found.state
+        report.said, report.volume_change = found.report["said"], found.report["volume_change"]
+        report.extra = found.report.get("extra", {})
 
 
 class Stopped(Exception):
     """The run was stopped on request; nothing is lost."""
 
 
-def _changed(body: Any, changes: dict[str, Any]) -> Any:
-    from dataclasses import replace
-
-    return replace(body, **changes)
+def frame_data(frame: Frame) -> dict[str, Any]:
+    return {"origin": frame.origin, "x": frame.x, "y": frame.y, "normal": frame.normal}
 
 
-def _hash(*parts: Any) -> str:
+def content_hash(*parts: Any) -> str:
     text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=str)
     return hashlib.sha256(text.encode()).hexdigest()
 

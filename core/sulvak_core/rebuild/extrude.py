@@ -2,44 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 
-from ..part.units import length, number
-from ..sketch.profiles import Profile, Region
+from ..sketch.model import Sketch
+from ..sketch.profiles import Profile, Region, RegionPick
+from ..sketch.walls import chains, wall_region
 from ..solid.boolean import combine
 from ..solid.frame import Frame, dot
-from ..solid.measure import reach
+from ..solid.measure import Surface, reach
+from ..solid.place import Placing, placed
 from ..solid.prism import prism
-from ..solid.shapes import KernelError, Solid
-from ..steps.extrude_step import ExtrudeStep, ThroughAll
+from ..solid.reaching import beyond, first_met, only_first
+from ..solid.shapes import Solid
+from ..solid.taper import tapered
+from ..steps.extrude_step import ExtrudeStep, Symmetric, ThroughAll, ToFace, ToNext, TwoDepths
 from .state import Body, State
-
-NOTHING = 1e-9  # share of the tool's volume under which a cut removes nothing
-
-
-class StepFailure(Exception):
-    """A step that cannot be done: its sentence, and what could be done instead (``offers``)."""
-
-    def __init__(self, sentence: str, **offers: object) -> None:
-        super().__init__(sentence)
-        self.sentence, self.offers = sentence, offers
+from .working import Done, StepFailure, targets, used
 
 
-@dataclass
-class Done:
-    """The bodies after a step, what it did in words, and more for the screen."""
+@dataclass(frozen=True)
+class Inputs:
+    """What an extrusion is worked out from; lengths in mm, the taper in degrees. ``surface``: the face to reach."""
 
-    state: State
-    said: str
-    extra: dict[str, object] = field(default_factory=dict)
+    frame: Frame
+    profile: Profile
+    sketch: Sketch
+    on_face: bool
+    depth: float | None = None
+    back: float = 0.0
+    offset: float = 0.0
+    taper: float = 0.0
+    wall: float | None = None
+    surface: Surface | None = None
 
 
-def regions_for(step: ExtrudeStep, profile: Profile) -> list[Region]:
+def regions_for(regions: list[RegionPick] | None, profile: Profile) -> list[Region]:
     """The regions a step works on. Raises StepFailure when there are none or one is gone."""
-    if step.regions is None:
-        chosen: list[Region | None] = list(profile.default())
-    else:
-        chosen = list(profile.chosen(step.regions))
+    chosen: list[Region | None] = list(profile.default()) if regions is None else list(profile.chosen(regions))
     if not profile.regions:
         where = (
             f" It has {len(profile.open_ends)} open end{'' if len(profile.open_ends) == 1 else 's'}."
@@ -52,154 +51,158 @@ def regions_for(step: ExtrudeStep, profile: Profile) -> list[Region]:
     return [r for r in chosen if r is not None]
 
 
-def span(step: ExtrudeStep, depth: float | None, frame: Frame, bodies: list[Body], into: bool) -> tuple[float, float]:
-    """From where to where along the sketch's normal, in mm. ``into``: forward is against the normal."""
-    forward = -1.0 if into != step.reverse else 1.0
-    if isinstance(step.extent, ThroughAll):
-        if not bodies:
+def _reach_of(bodies: list[Body], frame: Frame) -> tuple[float, float]:
+    """How far bodies reach along the sketch's normal from the sketch, with the sketch itself in the span."""
+    least, most = 0.0, 0.0
+    at = dot(frame.origin, frame.normal)
+    for body in bodies:
+        lo, hi = reach(body.shape, frame.normal)
+        least, most = min(least, lo - at), max(most, hi - at)
+    return least, most
+
+
+def span(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> tuple[float, float]:
+    """From where to where along the sketch's normal, in mm."""
+    forward = -1.0 if (step.operation == "cut" and given.on_face) != step.reverse else 1.0
+    if isinstance(step.extent, ThroughAll | ToNext | ToFace):
+        if not bodies and not isinstance(step.extent, ToFace):
             raise StepFailure("There is nothing yet to go through; extrude a base first.")
-        least, most = 0.0, 0.0
-        for body in bodies:
-            lo, hi = reach(body.shape, frame.normal)
-            at = dot(frame.origin, frame.normal)
-            least, most = min(least, lo - at), max(most, hi - at)
+        least, most = _reach_of(bodies, given.frame)
+        if isinstance(step.extent, ToFace):
+            assert given.surface is not None
+            far = abs(dot(given.surface.at, given.frame.normal) - dot(given.frame.origin, given.frame.normal))
+            least, most = min(least, -far), max(most, far)
         margin = 0.05 * (most - least) + 1.0
         return (0.0, most + margin) if forward > 0 else (least - margin, 0.0)
+    depth = given.depth
     assert depth is not None
-    if step.extent.kind == "symmetric":
+    if isinstance(step.extent, Symmetric):
         return -depth / 2, depth / 2
-    return (0.0, depth) if forward > 0 else (-depth, 0.0)
+    back = given.back if isinstance(step.extent, TwoDepths) else 0.0
+    return (-back, depth) if forward > 0 else (-depth, back)
 
 
-def tools(step: ExtrudeStep, frame: Frame, regions: list[Region], start: float, end: float) -> list[Solid]:
-    """The solids over the regions, each apart. A lone one is checked; of several only what comes of them is."""
-    made = [prism(frame, r, start, end, step.id, check=len(regions) == 1) for r in regions]
+def tools(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> list[Solid]:
+    """The solids over the regions, each apart, as far as the step's extent says."""
+    extent = step.extent
+    if isinstance(extent, ToFace):
+        return _to_face(step, given, bodies)
+    start, end = span(step, given, bodies)
+    made = _straight(step, given, start, end)
+    if isinstance(extent, ToNext):
+        solids = [b.solid for b in bodies]
+        found = [first_met(m, solids, given.frame, step.operation == "cut", step.id) for m in made]
+        if any(f is None for f in found):
+            raise StepFailure(
+                "The profile does not meet the part all over in this direction; give a depth, or go to a face.",
+                field="extent",
+            )
+        return [f for f in found if f is not None]
+    return made
+
+
+def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> list[Solid]:
+    """Prisms from ``start`` to ``end``; with a taper narrowing away from the sketch on either side."""
+    if given.wall is not None:
+        open_chains = chains(given.sketch)
+        if not open_chains:
+            raise StepFailure("A wall needs an open chain of lines and arcs in its sketch; there is none.")
+        t = given.wall
+        left, right = {"middle": (t / 2, t / 2), "left": (t, 0.0), "right": (0.0, t)}[step.wall_side]
+        regions = [wall_region(c, left, right) for c in open_chains]
+    else:
+        regions = regions_for(step.regions, given.profile)
+    if abs(given.taper) < 1e-12:
+        made = [prism(given.frame, r, start, end, step.id, check=len(regions) == 1) for r in regions]
+        return _ordered(step, made, start, end)
+    halves: list[Solid] = []
+    for r in regions:
+        sides = [
+            tapered(prism(given.frame, r, lo, hi, step.id), given.frame, hi > 0, given.taper, step.id)
+            for lo, hi in ((start, 0.0), (0.0, end))
+            if hi - lo > 1e-9
+        ]
+        halves += combine("union", sides[:1], sides[1:], "extrusion") if len(sides) > 1 else sides
+    return _ordered(step, halves, start, end)
+
+
+def _ordered(step: ExtrudeStep, made: list[Solid], start: float, end: float) -> list[Solid]:
     if start < 0 and end <= 0:
         # walked against the normal: the cap on the sketch is the start
+        swapped = {f"{step.id}/start": f"{step.id}/end", f"{step.id}/end": f"{step.id}/start"}
         for solid in made:
             for face, tags in list(solid.tags.items()):
-                swapped = {f"{step.id}/start": f"{step.id}/end", f"{step.id}/end": f"{step.id}/start"}
                 solid.tags.put(face, frozenset(swapped.get(t, t) for t in tags))
     return made
 
 
-def extrude(
-    step: ExtrudeStep, depth: float | None, frame: Frame, profile: Profile, state: State, on_face: bool
-) -> Done:
-    """Carry out an extrude. ``depth`` in mm; None for through all."""
-    if step.operation != "cut" and isinstance(step.extent, ThroughAll):
+def _to_face(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> list[Solid]:
+    """Prisms that end at a face carried on beyond its edges."""
+    s = given.surface
+    assert s is not None
+    n = given.frame.normal
+    if s.kind == "plane" and abs(abs(dot(s.direction, n)) - 1) < 1e-12:
+        far = dot(s.at, n) - dot(given.frame.origin, n)
+        far -= given.offset if far > 0 else -given.offset
+        if abs(far) < 1e-9:
+            raise StepFailure("The face lies in the sketch's plane, so there is nothing to extrude.", field="face")
+        return _straight(step, given, min(0.0, far), max(0.0, far))
+    if s.kind not in ("plane", "cylinder"):
+        raise StepFailure("Only flat and cylindrical faces can be gone to. Pick another.", pick="face")
+    if s.kind == "plane" and abs(dot(s.direction, n)) < 1e-9:
+        raise StepFailure("This face runs alongside the extrusion and is never met. Pick another.", pick="face")
+    size = 2.0 * max(1.0, *(abs(v) for v in _reach_of(bodies, given.frame)))
+    size += sum(abs(v) for v in s.at) + sum(abs(v) for v in given.frame.origin) + s.radius
+    size += max(abs(c) for r in given.profile.regions for p in r.outer for c in (*p.start, *p.end, p.radius))
+    found: list[Solid] = []
+    for way in (1.0, -1.0) if not step.reverse else (-1.0, 1.0):
+        long = _straight(_untapered(step), given, min(0.0, way * 4 * size), max(0.0, way * 4 * size))
+        past = beyond(s, given.frame, way * given.offset, way, 8 * size)
+        pieces = [only_first(m, past, given.frame, step.id) for m in long]
+        if all(p is not None for p in pieces):
+            found = [p for p in pieces if p is not None]
+            break
+    if not found:
+        raise StepFailure("The profile does not meet this face all over, even carried on. Pick another.", pick="face")
+    return found
+
+
+def _untapered(step: ExtrudeStep) -> ExtrudeStep:
+    """The step without what cannot be had together with a face to reach."""
+    if step.taper not in ("", "0"):
+        raise StepFailure("A taper and a tilted or round face to reach cannot be had together.", field="taper")
+    return step
+
+
+def extrude(step: ExtrudeStep, given: Inputs, state: State) -> Done:
+    """Carry out an extrude. Raises StepFailure."""
+    if step.operation in ("add", "new") and isinstance(step.extent, ThroughAll):
         raise StepFailure("Through all is for cutting; give an added body a depth.", field="extent")
-    regions = regions_for(step, profile)
-    targets = [b for b in state.bodies if step.bodies is None or b.id in step.bodies]
-    into = step.operation == "cut" and on_face
-    if step.operation == "cut" and not targets:
+    on = targets(state, step.bodies)
+    if step.operation in ("cut", "intersect") and not on:
         raise StepFailure("There is nothing yet to cut; extrude a base first.")
-    start, end = span(step, depth, frame, targets, into)
-    made = tools(step, frame, regions, start, end)
-    if step.operation == "cut":
-        return _cut(step, depth, frame, state, targets, regions, made, into)
-    if step.operation == "new" or not targets:
-        if len(made) > 1:  # those that share a wall become one
-            made = combine("union", made[:1], made[1:], "extrusion")
-        fresh = [Body(_body_id(step.id, i), solid) for i, solid in enumerate(made)]
-        return Done(State([*state.bodies, *fresh]), _count("Makes", len(fresh), "body", "bodies") + ".")
-    return _add(step, state, targets, made)
+    made = tools(step, given, on)
 
-
-def _body_id(step: str, index: int) -> str:
-    return step if index == 0 else f"{step}x{index + 1}"
-
-
-def _free_id(ident: str, taken: set[str]) -> str:
-    root = ident.split("x")[0]
-    return next(f"{root}x{k}" for k in range(2, len(taken) + 3) if f"{root}x{k}" not in taken)
-
-
-def _count(verb: str, n: int, one: str, many: str) -> str:
-    return f"{verb} {n} {one if n == 1 else many}"
-
-
-def _overlap(bodies: list[Body], solids: list[Solid]) -> float:
-    common = combine("intersect", [b.solid for b in bodies], solids, "cut")
-    return sum(s.volume() for s in common)
-
-
-def _cut(
-    step: ExtrudeStep,
-    depth: float | None,
-    frame: Frame,
-    state: State,
-    targets: list[Body],
-    regions: list[Region],
-    made: list[Solid],
-    into: bool,
-) -> Done:
-    after: list[Body] = []
-    gone = 0
-    for body in state.bodies:
-        if body not in targets:
-            after.append(body)
-            continue
-        pieces = combine("subtract", [body.solid], made, "cut")
-        gone += not pieces
-        for i, piece in enumerate(sorted(pieces, key=lambda s: -s.volume())):
-            ident = body.id if i == 0 else _free_id(body.id, {b.id for b in [*state.bodies, *after]})
-            after.append(Body(ident, piece, body.title, body.colour, body.material))
-    removed = state.volume() - State(after).volume()
-    if removed <= NOTHING * sum(s.volume() for s in made):
+    def missed() -> dict[str, object]:
+        if isinstance(step.extent, Symmetric | ToFace):
+            return {}
         turned = step.model_copy(update={"reverse": not step.reverse})
-        helps = False
-        if step.extent.kind != "symmetric":
-            other = span(turned, depth, frame, targets, into)
-            helps = _overlap(targets, tools(turned, frame, regions, *other)) > 0
-        hint = " Turned round it would cut." if helps else " Move the sketch, or make the cut deeper."
-        raise StepFailure(
-            f"This removes nothing: the profile lies outside the part in this direction.{hint}",
-            **({"offer": {"label": "Turn round", "changes": {"reverse": not step.reverse}}} if helps else {}),
-        )
-    more = len(after) - len(state.bodies)
-    note = f" It falls into {len(after)} bodies." if more > 0 else " A whole body is cut away." if gone else ""
-    return Done(State(after), f"Removes {number(removed, 2)} mm³.{note}")
+        try:
+            common = combine("intersect", [b.solid for b in on], tools(turned, given, on), "cut")
+        except StepFailure:
+            return {}
+        if sum(s.volume() for s in common) <= 0:
+            return {}
+        return {"offer": {"label": "Turn round", "changes": {"reverse": not step.reverse}}}
+
+    return used(step.id, step.operation, state, on, made, missed)
 
 
-def _add(step: ExtrudeStep, state: State, targets: list[Body], made: list[Solid]) -> Done:
-    united = combine("union", [b.solid for b in targets], made, "extrusion")
-    after: list[Body] = [b for b in state.bodies if b not in targets]
-    taken: set[str] = set()
-    fresh = 0
-    for solid in sorted(united, key=lambda s: -s.volume()):
-        heirs = [b for b in targets if b.id not in taken and _shares(b.solid, solid)]
-        if heirs:
-            first = heirs[0]
-            taken |= {b.id for b in heirs}
-            after.append(Body(first.id, solid, first.title, first.colour, first.material))
-        else:
-            after.append(Body(_body_id(step.id, fresh), solid))
-            fresh += 1
-    order = {b.id: i for i, b in enumerate(state.bodies)}
-    after.sort(key=lambda b: order.get(b.id, len(order)))
-    added = State(after).volume() - state.volume()
-    if added <= NOTHING * sum(s.volume() for s in made):
-        raise StepFailure("This adds nothing: the part already fills that space. Turn it round, or cut instead.")
-    apart = " It stands apart from the part, as a body of its own." if fresh else ""
-    joined = " It joins bodies into one." if len(after) < len(state.bodies) else ""
-    return Done(State(after), f"Adds {number(added, 2)} mm³.{apart}{joined}")
-
-
-def _shares(before: Solid, after: Solid) -> bool:
-    mine = {t for _, tags in before.tags.items() for t in tags}
-    return any(tags & mine for _, tags in after.tags.items())
-
-
-def sentence(step: ExtrudeStep, sketch_number: int, depth: float | None, unit: str) -> str:
-    """The step as one sentence: “Cut Sketch 30 through all”."""
-    verb = {"add": "Extrude", "cut": "Cut", "new": "Extrude as a new body"}[step.operation]
-    if step.extent.kind == "through_all":
-        how = "through all"
-    else:
-        size = length(depth or 0.0, "in" if unit == "in" else "mm")
-        how = f"by {size} {unit}" + (", symmetric" if step.extent.kind == "symmetric" else "")
-    return f"{verb} sketch {sketch_number} {how}" + (", turned round" if step.reverse else "")
-
-
-__all__ = ["Done", "KernelError", "StepFailure", "extrude", "sentence"]
+def again(step: ExtrudeStep, given: Inputs, before: State, placing: Placing | None, state: State | None) -> list[Solid]:
+    """The step's tools for a pattern: moved by ``placing``; in a ``state`` their extent is worked out there."""
+    if state is None or placing is None or placing.mirrors:
+        made = tools(step, given, targets(before, step.bodies))
+        return [placed(m, placing) for m in made] if placing else made
+    there = replace(given, frame=placing.frame(given.frame))
+    here = {b.id for b in state.bodies}
+    return tools(step, there, [b for b in state.bodies if step.bodies is None or b.id in set(step.bodies) & here])

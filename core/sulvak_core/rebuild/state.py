@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, Protocol, TypeVar
 
 from ..solid.frame import Frame
+from ..solid.project import Flat
 from ..solid.shapes import Shape, Solid, from_bytes, to_bytes
 
 T = TypeVar("T")
@@ -97,12 +98,16 @@ class Recent(OrderedDict[str, T]):
 
 
 class Cache:
-    """Results by content: the newest in memory, all that took long in the store. ``places``: frames of picked faces."""
+    """Results by content: the newest in memory, all that took long in the store.
+
+    ``places``: frames of picked faces; ``seen``: edges of the part as sketches see them.
+    """
 
     def __init__(self, store: Store | None = None, limit: int = 400) -> None:
         self.store = store
         self.memory: Recent[Kept] = Recent(limit)
         self.places: Recent[Frame] = Recent(4000)
+        self.seen: Recent[list[Flat | None]] = Recent(1000)
         self.hits = self.misses = 0
 
     def get(self, key: str) -> Kept | None:

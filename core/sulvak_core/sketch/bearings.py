@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .model import X_AXIS, Y_AXIS, Line, Sketch
+from .model import X_AXIS, Y_AXIS, Line, Sketch, Text
 
 
 def bearings(sketch: Sketch) -> dict[str, tuple[str, int]]:
@@ -11,7 +11,7 @@ def bearings(sketch: Sketch) -> dict[str, tuple[str, int]]:
     Lines with the same leader have a known bearing to each other; the axes lead where they can.
     """
     parent: dict[str, tuple[str, int]] = {}
-    for ident in (X_AXIS, Y_AXIS, *(e.id for e in sketch.entities if isinstance(e, Line))):
+    for ident in (X_AXIS, Y_AXIS, *(e.id for e in sketch.entities if isinstance(e, Line | Text))):
         parent[ident] = (ident, 0)
 
     def find(ident: str) -> tuple[str, int]:

@@ -27,6 +27,8 @@ def with_branches(sketch: Sketch, fresh: set[str]) -> Sketch:
 
 def _branch_now(b: Builder, c: Constraint) -> int | None:
     lines = [r for r in c.refs if r in b.lines]
+    if c.kind == "tangent" and any(r in b.ellipse or r in b.splines for r in c.refs):
+        return None  # where they touch is told by where they are
     if c.kind == "tangent" and len(lines) == 1:
         circle = next((r for r in c.refs if r in b.radius), None)
         return (1 if b.side(b.point[f"{circle}.c"], lines[0]) >= 0 else -1) if circle else None

@@ -6,6 +6,7 @@ meant as one. Construction geometry bounds nothing and is left out.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
@@ -17,8 +18,9 @@ from scipy.spatial import cKDTree
 
 from ..part.units import LengthUnit, length
 from . import words
-from .curves import Curve, Piece, box, parameter, position
-from .model import XY, Arc, Circle, Line, Sketch, extent, sweep_of
+from .bent import Bent, nearest, path
+from .curves import AnyCurve, Curve, Piece, box, ends, parameter, position
+from .model import XY, Arc, Circle, Line, Sketch, Text, extent, sweep_of
 from .profiles import SAME_PLACE, Network, network
 
 FindingKind = Literal[
@@ -90,7 +92,8 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     """Everything the profile check finds, mendable kinds first."""
     tol = tolerance or default_tolerance(sketch)
     real: list[Curve] = [e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction]
-    findings = [_off_plane(c, unit) for c in real if c.lift]
+    others = [e for e in sketch.entities if isinstance(e, Bent | Text) and not e.construction]
+    findings = [_off_plane(c, unit) for c in (*real, *others) if c.lift]
     flat = [c for c in real if not c.lift]
     short = [c for c in flat if length_of(c) < tol * TINY]
     findings += [_short(c, unit) for c in short]
@@ -103,13 +106,13 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     laps = list(overlaps(whole, tol))
     findings += [_overlap(a, b, n, unit) for a, b, n in laps]
     gone |= {b.id for _, b, _ in laps}
-    web = network(sketch.model_copy(update={"entities": [c for c in flat if c.id not in gone]}))
+    web = network(sketch.model_copy(update={"entities": [*(c for c in flat if c.id not in gone), *others]}))
     ends = _Ends(web, tol)
     findings += ends.near(unit)
     findings += _loose(web, ends.taken, unit)
     findings += _meetings(web)
     findings.sort(key=lambda f: KINDS.index(f.kind))
-    return Check(findings, tol, len(real), len(web.regions()))
+    return Check(findings, tol, len(real) + len(others), len(web.regions()))
 
 
 def length_of(c: Curve) -> float:
@@ -123,10 +126,11 @@ def _mm(value: float, unit: LengthUnit) -> str:
     return f"{length(value, unit)} {unit}"
 
 
-def _off_plane(c: Curve, unit: LengthUnit) -> Finding:
+def _off_plane(c: AnyCurve | Text, unit: LengthUnit) -> Finding:
     away = _mm(abs(c.lift), unit)
     side = "above" if c.lift > 0 else "below"
-    return Finding("off plane", middle_of(c), (c.id,), abs(c.lift), f"{_the(c.id)} lies {away} {side} the sketch plane")
+    at = c.c if isinstance(c, Text) else position(c, 0.5) if isinstance(c, Bent) else middle_of(c)
+    return Finding("off plane", at, (c.id,), abs(c.lift), f"{_the(c.id)} lies {away} {side} the sketch plane")
 
 
 def _short(c: Curve, unit: LengthUnit) -> Finding:
@@ -350,10 +354,9 @@ class _Ends:
     def _corner_of(self, ident: str | None, at: XY) -> tuple[str, float] | None:
         """The end of a curve that is meant when somebody misses it just beside that end."""
         curve = self.web.by_id.get(ident or "")
-        if curve is None or isinstance(curve, Circle):
+        if curve is None or not ends(curve):
             return None
-        end = min("pq", key=lambda k: math.dist(getattr(curve, k), at))
-        off = math.dist(getattr(curve, end), at)
+        off, end = min((math.dist(place, at), name) for name, place in zip("pq", ends(curve), strict=True))
         return (f"{curve.id}.{end}", off) if off < 2 * self.tolerance else None
 
     def _ref(self, node: int) -> str | None:
@@ -365,7 +368,9 @@ def _of(ref: str) -> str:
     return ref.split(".")[0]
 
 
-def _distance(c: Curve, at: XY) -> float:
+def _distance(c: AnyCurve, at: XY) -> float:
+    if isinstance(c, Bent):
+        return nearest(path(c), at)[1]
     if isinstance(c, Line):
         dx, dy = c.q[0] - c.p[0], c.q[1] - c.p[1]
         return abs((at[0] - c.p[0]) * dy - (at[1] - c.p[1]) * dx) / (math.hypot(dx, dy) or 1.0)
@@ -397,7 +402,9 @@ def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
 
 
 def _length(p: Piece) -> float:
-    return abs(p.sweep) * p.radius if p.radius else math.dist(p.start, p.end)
+    if p.radius:
+        return abs(p.sweep) * p.radius
+    return sum(math.dist(a, b) for a, b in itertools.pairwise(p.walk()))
 
 
 def _meetings(web: Network) -> Iterable[Finding]:

@@ -1,14 +1,23 @@
-"""Lines, arcs and circles as curves: where they meet, where a place stands on one, pieces of them."""
+"""Curves: where they meet, where a place stands on one, pieces of them.
+
+Lines, arcs and circles are worked out here in closed form, ellipses and splines by ``bent``.
+"""
 
 from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from .model import XY, Arc, Circle, Line, sweep_of
+import numpy as np
+
+from . import bent
+from .bent import Bent
+from .lettering import Span, outlines
+from .model import XY, Arc, Circle, Ellipse, Line, Spline, Text, sweep_of
 
 Curve = Line | Arc | Circle
+AnyCurve = Curve | Bent
 
 
 @dataclass(frozen=True)
@@ -16,7 +25,8 @@ class Piece:
     """Part of a sketch entity between two nodes, in the direction it is walked.
 
     ``start``/``end`` in mm. For arcs and circles ``centre``, ``radius`` and the signed ``sweep``
-    in radians (positive counter-clockwise) are given; for lines ``radius`` is 0.
+    in radians (positive counter-clockwise) are given; for lines ``radius`` is 0. A piece of an ellipse has
+    its half ``axes`` and sweeps in eccentric anomaly; one of a spline or a letter is cubic Béziers, ``spans``.
     """
 
     entity: str
@@ -25,56 +35,127 @@ class Piece:
     centre: XY = (0.0, 0.0)
     radius: float = 0.0
     sweep: float = 0.0
+    axes: tuple[XY, XY] | None = None
+    spans: tuple[Span, ...] = ()
+
+    @property
+    def straight(self) -> bool:
+        return not (self.radius or self.axes or self.spans)
 
     def reversed(self) -> Piece:
-        return Piece(self.entity, self.end, self.start, self.centre, self.radius, -self.sweep)
+        back = tuple((d, c, b, a) for a, b, c, d in reversed(self.spans))
+        return replace(self, start=self.end, end=self.start, sweep=-self.sweep, spans=back)
+
+    def between(self, start: XY, end: XY) -> Piece:
+        """The same piece with its ends put to places they stand at but for rounding."""
+        spans = self.spans
+        if spans:
+            spans = ((start, *spans[0][1:]), *spans[1:])
+            spans = (*spans[:-1], (*spans[-1][:3], end))
+        return replace(self, start=start, end=end, spans=spans)
+
+    def _frame(self) -> tuple[tuple[XY, XY], float]:
+        """Half axes, and the angle at the start."""
+        axes = self.axes or ((self.radius, 0.0), (0.0, self.radius))
+        return axes, bent.anomaly(self.centre, axes, self.start)
+
+    def at(self, t: float) -> XY:
+        """The place at ``t`` (0 … 1) of the piece."""
+        if self.straight:
+            return (
+                self.start[0] + t * (self.end[0] - self.start[0]),
+                self.start[1] + t * (self.end[1] - self.start[1]),
+            )
+        if self.spans:
+            i = min(int(t * len(self.spans)), len(self.spans) - 1)
+            u = t * len(self.spans) - i
+            b = self.spans[i]
+            k = ((1 - u) ** 3, 3 * (1 - u) ** 2 * u, 3 * (1 - u) * u * u, u**3)
+            return sum(w * p[0] for w, p in zip(k, b, strict=True)), sum(w * p[1] for w, p in zip(k, b, strict=True))
+        (d, e), begun = self._frame()
+        cos, sin = math.cos(begun + t * self.sweep), math.sin(begun + t * self.sweep)
+        return self.centre[0] + cos * d[0] + sin * e[0], self.centre[1] + cos * d[1] + sin * e[1]
 
     def middle(self) -> XY:
-        if not self.radius:
-            return ((self.start[0] + self.end[0]) / 2, (self.start[1] + self.end[1]) / 2)
-        a = math.atan2(self.start[1] - self.centre[1], self.start[0] - self.centre[0]) + self.sweep / 2
-        return (self.centre[0] + self.radius * math.cos(a), self.centre[1] + self.radius * math.sin(a))
+        return self.at(0.5)
+
+    def walk(self) -> list[XY]:
+        """Places along it from its start to its end, near enough for a look at what lies inside."""
+        if self.straight:
+            return [self.start, self.end]
+        count = 24 * len(self.spans) if self.spans else max(2, math.ceil(abs(self.sweep) / (math.pi / 96)))
+        return [self.start, *(self.at(i / count) for i in range(1, count)), self.end]
 
     def area(self) -> float:
         """Its share of the enclosed area, ½∮(x dy − y dx), in mm²."""
         (x0, y0), (x1, y1) = self.start, self.end
-        if not self.radius:
+        if self.straight:
             return (x0 * y1 - x1 * y0) / 2
+        if self.spans:
+            return bent.span_area(self.spans)
+        (dx, dy), (ex, ey) = self.axes or ((self.radius, 0.0), (0.0, self.radius))
         cx, cy = self.centre
-        return (self.radius**2 * self.sweep + cx * (y1 - y0) - cy * (x1 - x0)) / 2
+        return ((dx * ey - dy * ex) * self.sweep + cx * (y1 - y0) - cy * (x1 - x0)) / 2
 
     def heading(self) -> tuple[float, float]:
         """Direction in which it leaves its start, in radians, and its curvature there (left positive)."""
-        if not self.radius:
+        if self.straight:
             return math.atan2(self.end[1] - self.start[1], self.end[0] - self.start[0]), 0.0
-        way = 1.0 if self.sweep > 0 else -1.0
-        radial = math.atan2(self.start[1] - self.centre[1], self.start[0] - self.centre[0])
-        return radial + way * math.pi / 2, way / self.radius
+        if self.radius:
+            way = 1.0 if self.sweep > 0 else -1.0
+            radial = math.atan2(self.start[1] - self.centre[1], self.start[0] - self.centre[0])
+            return radial + way * math.pi / 2, way / self.radius
+        (vx, vy), (ax, ay) = self._starting()
+        return math.atan2(vy, vx), (vx * ay - vy * ax) / max(math.hypot(vx, vy) ** 3, 1e-300)
+
+    def _starting(self) -> tuple[XY, XY]:
+        """First and second derivative at the start of a piece of an ellipse or spline."""
+        if self.spans:
+            a, b, c, d = self.spans[0]
+            if math.dist(a, b) < 1e-12:
+                b = c if math.dist(a, c) > 1e-12 else d
+            v = (3 * (b[0] - a[0]), 3 * (b[1] - a[1]))
+            return v, (6 * (c[0] - 2 * b[0] + a[0]), 6 * (c[1] - 2 * b[1] + a[1]))
+        (d, e), begun = self._frame()
+        cos, sin, way = math.cos(begun), math.sin(begun), math.copysign(1.0, self.sweep)
+        speed = (way * (cos * e[0] - sin * d[0]), way * (cos * e[1] - sin * d[1]))
+        return speed, (-cos * d[0] - sin * e[0], -cos * d[1] - sin * e[1])
 
 
-def position(c: Curve, t: float) -> XY:
+def position(c: AnyCurve, t: float) -> XY:
     """The place at parameter ``t`` (0…1) of a curve, as ``parameter`` counts."""
+    if isinstance(c, Bent):
+        x, y = bent.path(c).at(np.array([t]))[0]
+        return float(x), float(y)
     if isinstance(c, Line):
         return c.p[0] + t * (c.q[0] - c.p[0]), c.p[1] + t * (c.q[1] - c.p[1])
     start, sweep = (0.0, 2 * math.pi) if isinstance(c, Circle) else sweep_of(c)
     return c.c[0] + c.r * math.cos(start + t * sweep), c.c[1] + c.r * math.sin(start + t * sweep)
 
 
-def box(c: Curve, pad: float) -> tuple[float, float, float, float]:
+def box(c: AnyCurve, pad: float) -> tuple[float, float, float, float]:
     """Least x, y and most x, y of a curve, ``pad`` mm wider."""
+    if isinstance(c, Bent):
+        return bent.box(c, pad)
     if isinstance(c, Line):
         xs, ys = (c.p[0], c.q[0]), (c.p[1], c.q[1])
         return min(xs) - pad, min(ys) - pad, max(xs) + pad, max(ys) + pad
     return c.c[0] - c.r - pad, c.c[1] - c.r - pad, c.c[0] + c.r + pad, c.c[1] + c.r + pad
 
 
-def meet(a: Curve, b: Curve, tolerance: float) -> list[XY]:
+def ends(c: AnyCurve) -> list[XY]:
+    """Where a curve starts and ends; nothing for one that closes on itself."""
+    if isinstance(c, Spline):
+        return [c.points[0], c.points[-1]]
+    return [] if isinstance(c, Circle | Ellipse) else [c.p, c.q]
+
+
+def meet(a: AnyCurve, b: AnyCurve, tolerance: float) -> list[XY]:
     """Where two curves cross or touch, and ends of one on the other, in mm."""
-    found: list[XY] = []
-    for c in (a, b):
-        if not isinstance(c, Circle):
-            found += [c.p, c.q]
-    if isinstance(a, Line) and isinstance(b, Line):
+    found: list[XY] = [*ends(a), *ends(b)]
+    if isinstance(a, Bent) or isinstance(b, Bent):
+        found += bent.meet(a, b, tolerance)
+    elif isinstance(a, Line) and isinstance(b, Line):
         found += _line_line(a, b)
     elif isinstance(a, Line):
         found += _line_circle(a, b)  # type: ignore[arg-type]
@@ -125,8 +206,10 @@ def _circle_circle(a: Arc | Circle, b: Arc | Circle, tolerance: float) -> list[X
     return [(fx - h * dy / d, fy + h * dx / d), (fx + h * dy / d, fy - h * dx / d)]
 
 
-def parameter(c: Curve, at: XY, tolerance: float) -> float | None:
+def parameter(c: AnyCurve, at: XY, tolerance: float) -> float | None:
     """Where ``at`` stands on a curve: 0…1 along a line or arc, 0…1 round a circle; None if it is not on it."""
+    if isinstance(c, Bent):
+        return bent.parameter(c, at, tolerance)
     if isinstance(c, Line):
         dx, dy = c.q[0] - c.p[0], c.q[1] - c.p[1]
         size = math.hypot(dx, dy)
@@ -149,8 +232,10 @@ def parameter(c: Curve, at: XY, tolerance: float) -> float | None:
     return min(1.0, turned / sweep) if turned <= sweep + slack else None
 
 
-def pieces(c: Curve, ts: list[float], tolerance: float) -> list[Piece]:
+def pieces(c: AnyCurve, ts: list[float], tolerance: float) -> list[Piece]:
     """A curve cut at the parameters ``ts``."""
+    if isinstance(c, Bent):
+        return _bent_pieces(c, ts, tolerance)
     if isinstance(c, Line):
         size = math.hypot(c.q[0] - c.p[0], c.q[1] - c.p[1])
         if size <= tolerance:
@@ -166,18 +251,73 @@ def pieces(c: Curve, ts: list[float], tolerance: float) -> list[Piece]:
 
     slack = tolerance / (c.r * sweep)
     if isinstance(c, Circle):
-        marks = _spaced(ts, slack) if ts else [0.0]
-        if len(marks) > 1 and marks[0] + 1 - marks[-1] < slack:
-            marks.pop()
-        ring = [*marks, marks[0] + 1.0]
+        ring = _ring(ts, slack)
         return [
-            Piece(c.id, place(s), place(t) if t < 1 or len(marks) > 1 else place(s), c.c, c.r, (t - s) * sweep)
+            Piece(c.id, place(s), place(t) if t < 1 or len(ring) > 2 else place(s), c.c, c.r, (t - s) * sweep)
             for s, t in itertools.pairwise(ring)
         ]
     marks = _spaced([0.0, *ts, 1.0], slack)
     at = [place(t) for t in marks]
     at[0], at[-1] = c.p, c.q
     return [Piece(c.id, at[i], at[i + 1], c.c, c.r, (marks[i + 1] - marks[i]) * sweep) for i in range(len(marks) - 1)]
+
+
+def letters(text: Text) -> list[Piece]:
+    """The outlines of a text: straight strokes, and curves that run smoothly from corner to corner."""
+    found = []
+    for loop in outlines(text.text, text.p, text.q):
+        runs: list[list[Span]] = []
+        for span in loop:
+            if runs and not _is_straight(span) and not _is_straight(runs[-1][-1]) and _goes_on(runs[-1][-1], span):
+                runs[-1].append(span)
+            else:
+                runs.append([span])
+        for run in runs:
+            start, end = run[0][0], run[-1][3]
+            found.append(Piece(text.id, start, end, spans=() if _is_straight(run[0]) else tuple(run)))
+    return found
+
+
+def _is_straight(span: Span) -> bool:
+    (ax, ay), b, c, (dx, dy) = span
+    size = math.hypot(dx - ax, dy - ay)
+    return all(abs((dx - ax) * (y - ay) - (dy - ay) * (x - ax)) <= 1e-9 * size * size for x, y in (b, c))
+
+
+def _goes_on(one: Span, other: Span) -> bool:
+    """Whether a curve leaves a joint in the direction in which it came."""
+    ux, uy = one[3][0] - one[2][0], one[3][1] - one[2][1]
+    vx, vy = other[1][0] - other[0][0], other[1][1] - other[0][1]
+    return ux * vx + uy * vy > 0.9999 * math.hypot(ux, uy) * math.hypot(vx, vy)
+
+
+def _bent_pieces(c: Bent, ts: list[float], tolerance: float) -> list[Piece]:
+    whole = bent.path(c)
+    _, walked = whole.samples()
+    slack = tolerance / max(float(np.hypot(*np.diff(walked, axis=0).T).sum()), 1e-300)
+    if isinstance(c, Ellipse):
+        marks = _ring(ts, slack)
+    else:
+        marks = _spaced([0.0, *ts, 1.0], slack)
+    at = [position(c, t % 1.0 if isinstance(c, Ellipse) else t) for t in marks]
+    found = []
+    line = bent.spans(c) if isinstance(c, Spline) else []
+    for i, (t, u) in enumerate(itertools.pairwise(marks)):
+        if isinstance(c, Spline):
+            spans = tuple(bent.cut(line, t, u))
+            found.append(Piece(c.id, at[i], at[i + 1], spans=spans).between(at[i], at[i + 1]))
+        else:
+            sweep = 2 * math.pi if isinstance(c, Ellipse) else bent.sweep_on(c)[1]
+            found.append(Piece(c.id, at[i], at[i + 1], c.c, 0.0, (u - t) * sweep, bent.half_axes(c)))
+    return found
+
+
+def _ring(ts: list[float], slack: float) -> list[float]:
+    """Marks round a closed curve, the first once more a whole turn on."""
+    marks = _spaced(ts, slack) if ts else [0.0]
+    if len(marks) > 1 and marks[0] + 1 - marks[-1] < slack:
+        marks.pop()
+    return [*marks, marks[0] + 1.0]
 
 
 def _spaced(marks: list[float], slack: float) -> list[float]:

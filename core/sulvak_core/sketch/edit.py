@@ -5,16 +5,36 @@ Every function takes a Values, which works out what is typed in a dimension.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from ..part.errors import ExpressionError, Refusal
+from ..part.expressions import Kind
 from ..part.units import LengthUnit, length, number
-from . import words
+from . import copies, words
+from .bent import anomaly, half_axes
 from .branches import with_branches
 from .freedom import freedom
-from .model import FIXED_REFS, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Point, Sketch, points_of
+from .lettering import slenderness
+from .model import (
+    FIXED_REFS,
+    AnyEntity,
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Ellipse,
+    EllipseArc,
+    Line,
+    Pattern,
+    Point,
+    Sketch,
+    Spline,
+    Text,
+    points_of,
+)
 from .reasons import conflict, fixed_by
 from .solve import Drag, solve
 from .system import Builder
@@ -50,7 +70,11 @@ class Values:
         return value
 
     def all(self, sketch: Sketch) -> dict[str, float]:
-        return {d.id: self.of(d) for d in sketch.dimensions if d.driving}
+        """Values of the driving dimensions by id, and the counts and angles of patterns by id and name."""
+        known = {d.id: self.of(d) for d in sketch.dimensions if d.driving}
+        for p in sketch.patterns:
+            known |= {f"{p.id}.{name}": self.evaluate(text, kind) for name, text, kind in pattern_values(p)}
+        return known
 
 
 @dataclass
@@ -60,6 +84,14 @@ class Edit:
     sketch: Sketch
     said: list[str] = field(default_factory=list)
     skipped: list[str] = field(default_factory=list)  # inferred ties that were already so
+
+
+def pattern_values(p: Pattern) -> list[tuple[str, str, Kind]]:
+    """What is typed in a pattern: name, text and kind of value."""
+    found: list[tuple[str, str, Kind]] = [("count", p.count, "number")]
+    if len(p.steps) > 1:
+        found.append(("second", p.second, "number"))
+    return [*found, ("angle", p.angle, "angle")] if p.angle else found
 
 
 Tie = Constraint | Dimension
@@ -83,14 +115,45 @@ def check_refs(sketch: Sketch, items: Iterable[Tie]) -> None:
 def check_entities(entities: Iterable[AnyEntity], rough: bool = False) -> None:
     """``rough``: drawn by hand in a file, so that an arc's ends may lie somewhat off it; solving puts them on it."""
     for e in entities:
-        if isinstance(e, Line) and math.dist(e.p, e.q) < 1e-6:
-            raise Refusal("This line has no length; its two ends must be apart.", ref=e.id)
+        if isinstance(e, Line | Text) and math.dist(e.p, e.q) < 1e-6:
+            what = "line" if isinstance(e, Line) else "text"
+            raise Refusal(f"This {what} has no length; its two ends must be apart.", ref=e.id)
         if isinstance(e, Arc):
             slack = 0.5 * e.r if rough else 1e-6 * max(1, e.r)
             if any(abs(math.dist(e.c, end) - e.r) > slack for end in (e.p, e.q)):
                 raise Refusal("The ends of this arc do not lie on it; draw it again.", ref=e.id)
             if math.dist(e.p, e.q) < 1e-9:
                 raise Refusal("This arc closes on itself; draw a circle instead.", ref=e.id)
+        if isinstance(e, Ellipse | EllipseArc):
+            _check_ellipse(e, rough)
+        if isinstance(e, Spline) and min(math.dist(a, b) for a, b in itertools.pairwise(e.points)) < 1e-6:
+            raise Refusal("Two points of this spline that follow each other lie in one place; move them apart.")
+        if isinstance(e, Text):
+            slenderness(e.text)
+
+
+def _boxed(text: Text) -> Text:
+    """A text with its box as its letters make it: as wide as its base line, and so high."""
+    k = slenderness(text.text)
+    (px, py), (qx, qy) = text.p, text.q
+    m = (px - k * (qy - py), py + k * (qx - px))
+    return text.model_copy(update={"m": m, "c": ((m[0] + qx) / 2, (m[1] + qy) / 2)})
+
+
+def _check_ellipse(e: Ellipse | EllipseArc, rough: bool) -> None:
+    d, n = half_axes(e)
+    sizes = math.hypot(*d) * math.hypot(*n)
+    if sizes < 1e-12 or (d[0] * n[1] - d[1] * n[0]) < (0.5 if rough else 1 - 1e-9) * sizes:
+        raise Refusal(
+            "The half axes of this ellipse are not square to each other, the second left of the first; draw it again.",
+            ref=e.id,
+        )
+    if isinstance(e, EllipseArc) and not rough:
+        for end in (e.p, e.q):
+            angle = anomaly(e.c, (d, n), end)
+            on = [e.c[k] + math.cos(angle) * d[k] + math.sin(angle) * n[k] for k in (0, 1)]
+            if math.dist(on, end) > 1e-6 * max(1.0, math.hypot(*d), math.hypot(*n)):
+                raise Refusal("The ends of this piece of an ellipse do not lie on it; draw it again.", ref=e.id)
 
 
 def add(
@@ -110,6 +173,7 @@ def add(
     entities, constraints, dimensions = entities or [], constraints or [], dimensions or []
     _check_new_ids(sketch, [*entities, *constraints, *dimensions])
     check_entities(entities)
+    entities = [_boxed(e) if isinstance(e, Text) else e for e in entities]
     used = used_numbers(sketch, [*entities, *constraints, *dimensions])
     grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities], "used": used})
     full = grown.model_copy(
@@ -267,7 +331,8 @@ def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping
 
 
 def resolve(sketch: Sketch, values: Values) -> Edit:
-    """Solve again, for example after a named value has changed."""
+    """Solve again, for example after a named value has changed; patterns grow to their counts first."""
+    sketch = copies.regrown(sketch, values.evaluate)
     known = values.all(sketch)
     solution = solve(sketch, known)
     if not solution.solved:
@@ -300,7 +365,8 @@ class Removal:
 
 def removal(sketch: Sketch, idents: set[str]) -> Removal:
     """What would go with ``idents`` (entities, constraints, dimensions), before it is done."""
-    entities = [e.id for e in sketch.entities if e.id in idents]
+    all_of_it = copies.gone_with(sketch, idents)
+    entities = [e.id for e in sketch.entities if e.id in all_of_it]
     gone = set(entities)
     ties = [t.id for t in ties_of(sketch) if t.id in idents or any(r.split(".")[0] in gone for r in t.refs)]
     return Removal(entities, ties)
@@ -309,18 +375,13 @@ def removal(sketch: Sketch, idents: set[str]) -> Removal:
 def delete(sketch: Sketch, idents: set[str]) -> Edit:
     """Take out entities, constraints and dimensions, and the ties that hang on them."""
     gone = removal(sketch, idents)
-    if not gone.entities and not gone.ties:
+    loosened = idents & {p.id for p in sketch.patterns}
+    if not gone.entities and not gone.ties and not loosened:
         raise Refusal("There is nothing of that left to delete.")
-    ties, entities = set(gone.ties), set(gone.entities)
+    ties = set(gone.ties)
     extra = len(ties - idents)
     said = f"{extra} constraint{'' if extra == 1 else 's'} and dimensions went with it" if extra else ""
-    kept = sketch.model_copy(
-        update={
-            "entities": [e for e in sketch.entities if e.id not in entities],
-            "constraints": [c for c in sketch.constraints if c.id not in ties],
-            "dimensions": [d for d in sketch.dimensions if d.id not in ties],
-        }
-    )
+    kept = copies.without_entities(sketch, {*gone.entities, *ties, *loosened})
     return Edit(kept, [said] if said else [])
 
 

@@ -12,8 +12,8 @@ from . import edit
 from .check import KINDS, MENDABLE, Check, Finding, FindingKind, check
 from .edit import Edit, Tie, Values, ties_of
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, points_of, sweep_of
+from .numbers import Numbers
 from .profiles import network
-from .shape import Numbers
 from .system import Builder
 from .trim import trim
 

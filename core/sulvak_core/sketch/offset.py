@@ -17,8 +17,8 @@ from .check import middle_of
 from .curves import Curve, parameter
 from .edit import Edit, Values, add
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch
+from .numbers import Numbers
 from .profiles import SAME_PLACE
-from .shape import Numbers
 from .system import Builder
 
 SMOOTH = 1e-4  # radians: a joint turned by less runs on

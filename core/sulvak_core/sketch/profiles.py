@@ -7,13 +7,14 @@ plane graph whose faces are the regions (half-edges sorted by angle at every nod
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from .curves import Curve, Piece, box, meet, parameter, pieces
-from .model import Arc, Circle, Line, Model, Sketch, extent
+from .curves import AnyCurve, Piece, box, ends, letters, meet, parameter, pieces
+from .model import Model, Sketch, Text, extent
 
 XY = tuple[float, float]
 
@@ -88,14 +89,14 @@ class Network:
     ``around`` gives the pieces at each node.
     """
 
-    curves: list[Curve]
+    curves: list[AnyCurve]
     nodes: list[XY]
     edges: list[Edge]
     kept: list[Edge]
     around: dict[int, list[int]]
 
     @cached_property
-    def by_id(self) -> dict[str, Curve]:
+    def by_id(self) -> dict[str, AnyCurve]:
         return {c.id: c for c in self.curves}
 
     def regions(self) -> list[Region]:
@@ -111,10 +112,8 @@ class Network:
         found: dict[str, None] = {}
         for k in self.around[node]:
             ident = self.edges[k][2].entity
-            curve = self.by_id[ident]
-            for name in ("p", "q"):
-                end = getattr(curve, name, None)
-                if end is not None and math.hypot(end[0] - x, end[1] - y) < 2 * SAME_PLACE:
+            for name, end in zip("pq", ends(self.by_id[ident]) if ident in self.by_id else (), strict=False):
+                if math.hypot(end[0] - x, end[1] - y) < 2 * SAME_PLACE:
                     found[f"{ident}.{name}"] = None
         return list(found)
 
@@ -147,21 +146,21 @@ class Network:
 def network(sketch: Sketch) -> Network:
     """Cut a sketch's curves where they meet and join the pieces at their ends."""
     tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
-    curves: list[Curve] = [
-        e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction and not e.lift
+    curves: list[AnyCurve] = [
+        e for e in sketch.entities if isinstance(e, AnyCurve) and not e.construction and not e.lift
     ]
     nodes = _Nodes(tolerance)
-    edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in _cut(curves, tolerance)]
-    edges = [(i, j, _snapped(p, nodes.at[i], nodes.at[j])) for i, j, p in edges]
+    found = _cut(curves, tolerance)
+    for e in sketch.entities:
+        if isinstance(e, Text) and not e.construction and not e.lift:
+            found += letters(e)
+    edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in found]
+    edges = [(i, j, p.between(nodes.at[i], nodes.at[j])) for i, j, p in edges]
     around: dict[int, list[int]] = defaultdict(list)
     for k, (i, j, _) in enumerate(edges):
         around[i].append(k)
         around[j].append(k)
     return Network(curves, nodes.at, edges, _prune(edges), dict(around))
-
-
-def _snapped(p: Piece, start: XY, end: XY) -> Piece:
-    return Piece(p.entity, start, end, p.centre, p.radius, p.sweep)
 
 
 class _Nodes:
@@ -277,6 +276,9 @@ def _contains(loop: list[Piece], at: XY) -> bool:
     x, y = at
     total = 0.0
     for p in loop:
+        if p.spans or p.axes:
+            total += sum(_turned(a, b, at) for a, b in itertools.pairwise(p.walk()))
+            continue
         steps = 1 if not p.radius else max(2, math.ceil(abs(p.sweep) / (math.pi / 8)))
         last = p.start
         a0 = math.atan2(p.start[1] - p.centre[1], p.start[0] - p.centre[0])
@@ -287,8 +289,7 @@ def _contains(loop: list[Piece], at: XY) -> bool:
             else:
                 a = a0 + p.sweep * s / steps
                 now = (p.centre[0] + p.radius * math.cos(a), p.centre[1] + p.radius * math.sin(a))
-            u, v = (last[0] - x, last[1] - y), (now[0] - x, now[1] - y)
-            turned = math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
+            turned = _turned(last, now, at)
             # between chord and arc the chord's winding is wrong: put it right
             if p.radius and inside and turned * p.sweep < 0:
                 turned += math.copysign(2 * math.pi, p.sweep)
@@ -297,14 +298,20 @@ def _contains(loop: list[Piece], at: XY) -> bool:
     return total > math.pi
 
 
+def _turned(a: XY, b: XY, about: XY) -> float:
+    """The angle by which one turns about a place looking from a to b."""
+    u, v = (a[0] - about[0], a[1] - about[1]), (b[0] - about[0], b[1] - about[1])
+    return math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
+
+
 def _inside_point(region: Region) -> XY:
     tried: list[tuple[float, XY]] = []
     loops = [region.outer, *region.holes]
     size = math.sqrt(max(sum(p.area() for p in region.outer), 1e-12))
     for p in region.outer:
         x, y = p.middle()
-        half = Piece(p.entity, (x, y), p.end, p.centre, p.radius, p.sweep / 2)
-        angle, _ = half.heading()
+        (ax, ay), (bx, by) = p.at(0.499), p.at(0.501)
+        angle = math.atan2(by - ay, bx - ax)
         for depth in (0.3, 0.1, 0.02, 0.001):
             at = (x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size)
             clear = _contains(region.outer, at) and not any(
@@ -317,6 +324,8 @@ def _inside_point(region: Region) -> XY:
 
 
 def _distance(p: Piece, at: XY) -> float:
+    if p.spans or p.axes:
+        return min(_distance(Piece(p.entity, a, b), at) for a, b in itertools.pairwise(p.walk()))
     if p.radius:
         return abs(math.hypot(at[0] - p.centre[0], at[1] - p.centre[1]) - p.radius)
     dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
@@ -328,7 +337,7 @@ def _distance(p: Piece, at: XY) -> float:
 # -- cutting where curves meet ---------------------------------------------------------------
 
 
-def _cut(curves: list[Curve], tolerance: float) -> list[Piece]:
+def _cut(curves: list[AnyCurve], tolerance: float) -> list[Piece]:
     boxes = [box(c, tolerance) for c in curves]
     cuts: list[set[float]] = [set() for _ in curves]
     order = sorted(range(len(curves)), key=lambda i: boxes[i][0])

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
-from scipy.linalg import qr, solve_triangular
+from scipy.linalg import null_space, qr, solve_triangular
 
 from .model import Sketch
 from .rows import Batch, Floats
@@ -48,8 +48,7 @@ def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[st
     d = np.abs(np.diag(r))
     rank = int((d > 1e-9 * max(d[0], 1e-300)).sum())
     owners: dict[str, None] = {}
-    for i in mine:
-        g = J[i]
+    for g in _without_helpers(J, mine, others):
         share = q[:, :rank].T @ g
         if np.linalg.norm(g - q[:, :rank] @ share) > 1e-7:
             continue
@@ -57,6 +56,21 @@ def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[st
         for k in np.flatnonzero(np.abs(factor) > 1e-7):
             owners[system.rows[others[pivot[k]]].owner] = None
     return sorted((o for o in owners if not o.startswith(INTERNAL)), key=list(sketch.idents()).index)
+
+
+def _without_helpers(J: Floats, mine: list[int], others: list[int]) -> Floats:
+    """What some rows ask of the sketch once the helping variables that only they use (a contact) are done away with:
+    the combinations of them that leave those variables alone."""
+    own = (np.abs(J[mine]).max(axis=0) > 0) & ~(np.abs(J[others]).max(axis=0) > 0)
+    helpers = J[mine][:, own]
+    if not _shared_by_several(helpers):
+        return J[mine]
+    combined = null_space(helpers.T).T @ J[mine]
+    return combined / np.maximum(np.linalg.norm(combined, axis=1), 1e-14)[:, None]
+
+
+def _shared_by_several(helpers: Floats) -> bool:
+    return bool(helpers.size and ((np.abs(helpers) > 0).sum(axis=0) > 1).any())
 
 
 def without(sketch: Sketch, idents: set[str]) -> Sketch:

@@ -247,6 +247,12 @@ class _Simplifier:
     def _along(self, v, s, value):  # type: ignore[no-untyped-def]
         return None  # never straight
 
+    def _on_ellipse(self, v, s, value):  # type: ignore[no-untyped-def]
+        return None
+
+    def _lean(self, v, s, value):  # type: ignore[no-untyped-def]
+        return None
+
     def _same(self, v, s, value):  # type: ignore[no-untyped-def]
         one, two = self.direction(*v[:4]), self.direction(*v[4:8])
         if one is None or two is None:

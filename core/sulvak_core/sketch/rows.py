@@ -7,7 +7,7 @@ u = b − a, v = d − c, ``×`` the plane cross product:
 ====== ============================== =========================================
 kind   variables                      residual
 ====== ============================== =========================================
-LINEAR up to four, coefficients k     Σ kᵢ·vᵢ − value
+LINEAR up to six, coefficients k      Σ kᵢ·vᵢ − value
 SPAN   p, q, r₁, r₂ (signs s₁, s₂)    |p − q| − s₁·r₁ − s₂·r₂ − value
 OFF    p, a, b, r (sign s)            (u × (p − a)) / |u| − s·r − value
 TURN   a, b, c, d (sign: period)      angle from u to v − value, wrapped to half a period either way
@@ -15,7 +15,13 @@ SAME   a, b, c, d                     |u| − |v|
 SQUARE p, q, a, b                     ((q − p) · u) / |u|
 MIDDLE p, q, a, b                     (u × (p − a) + u × (q − a)) / (2·|u|)
 ALONG  p, q, c, r (sign: about what)  r · (turn from p to q about c) − value
+ON_ELLIPSE p, c, m, n (sign: least)   least · (ρ − 1) − value, see below
+LEAN   p, c, m, n, a, b (sign: turn)  cosine between the ellipse's normal at p and b − a − value
 ====== ============================== =========================================
+
+An ellipse about c has half axes d = m − c and e = n − c. With w = p − c,
+ρ² = (w·d)²/|d|⁴ + (w·e)²/|e|⁴ is 1 on it, and its normal there runs along (w·d)·d/|d|⁴ + (w·e)·e/|e|⁴.
+LEAN with turn 1 asks for the direction a quarter turn from b − a instead.
 """
 
 from __future__ import annotations
@@ -130,7 +136,68 @@ def _along(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
     return f, np.concatenate([dp[0], dp[1], dq[0], dq[1], -dp[0] - dq[0], -dp[1] - dq[1], turn])
 
 
-LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE, ALONG = (
+def _ellipse(v: Floats) -> tuple[Floats, ...]:
+    """w, d, e of the rows' ellipses, each as x and y; columns p, c, m, n."""
+    cx, cy = v[2], v[3]
+    return v[0] - cx, v[1] - cy, v[4] - cx, v[5] - cy, v[6] - cx, v[7] - cy
+
+
+def _on_ellipse(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    wx, wy, dx, dy, ex, ey = _ellipse(v)
+    grown = np.zeros_like(wx)
+    by_w = [np.zeros_like(wx), np.zeros_like(wx)]
+    by_axis = []
+    for ax, ay in ((dx, dy), (ex, ey)):
+        size = np.maximum(ax * ax + ay * ay, 1e-28)
+        along = (wx * ax + wy * ay) / size
+        grown = grown + along * along
+        # ∂(along²)/∂w = 2·along·a/|a|²; ∂(along²)/∂a = 2·along·(w − 2·along·a)/|a|²
+        by_w[0] = by_w[0] + 2 * along * ax / size
+        by_w[1] = by_w[1] + 2 * along * ay / size
+        by_axis += [2 * along * (wx - 2 * along * ax) / size, 2 * along * (wy - 2 * along * ay) / size]
+    rho = np.sqrt(np.maximum(grown, 1e-28))
+    k = s[0] / (2 * rho)
+    px, py, mx, my, nx, ny = (k * g for g in (*by_w, *by_axis))
+    return s[0] * (rho - 1) - value, np.concatenate([px, py, -px - mx - nx, -py - my - ny, mx, my, nx, ny])
+
+
+def _lean(v: Floats, s: Floats, value: Floats) -> tuple[Floats, Floats]:
+    wx, wy, dx, dy, ex, ey = _ellipse(v)
+    bx, by = v[10] - v[8], v[11] - v[9]
+    ux, uy = np.where(s[0] > 0.5, -by, bx), np.where(s[0] > 0.5, bx, by)
+    gx, gy = np.zeros_like(wx), np.zeros_like(wx)
+    # derivatives of the normal g by w, d and e: two rows of each 2 × 2 block
+    jac: list[tuple[Floats, Floats, Floats, Floats]] = []
+    ww = [np.zeros_like(wx) for _ in range(3)]
+    for ax, ay in ((dx, dy), (ex, ey)):
+        size = np.maximum(ax * ax + ay * ay, 1e-28)
+        dot, four = wx * ax + wy * ay, size * size
+        gx, gy = gx + dot * ax / four, gy + dot * ay / four
+        ww = [ww[0] + ax * ax / four, ww[1] + ax * ay / four, ww[2] + ay * ay / four]
+        k = 4 * dot / (four * size)
+        jac.append(
+            (
+                (ax * wx + dot) / four - k * ax * ax,
+                ax * wy / four - k * ax * ay,
+                ay * wx / four - k * ay * ax,
+                (ay * wy + dot) / four - k * ay * ay,
+            )
+        )
+    g2, u2 = np.maximum(gx * gx + gy * gy, 1e-28), np.maximum(ux * ux + uy * uy, 1e-28)
+    size = np.sqrt(g2 * u2)
+    f = (gx * ux + gy * uy) / size
+    # by g and by u, the change of their lengths included
+    fgx, fgy = ux / size - f * gx / g2, uy / size - f * gy / g2
+    fux, fuy = gx / size - f * ux / u2, gy / size - f * uy / u2
+    pw = (fgx * ww[0] + fgy * ww[1], fgx * ww[1] + fgy * ww[2])
+    (mx, my), (nx, ny) = ((fgx * j[0] + fgy * j[2], fgx * j[1] + fgy * j[3]) for j in jac)
+    # u may be b − a turned a quarter: u = (−b_y, b_x)
+    tx, ty = np.where(s[0] > 0.5, fuy, fux), np.where(s[0] > 0.5, -fux, fuy)
+    parts = [*pw, -pw[0] - mx - nx, -pw[1] - my - ny, mx, my, nx, ny, -tx, -ty, tx, ty]
+    return f - value, np.concatenate(parts)
+
+
+LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE, ALONG, ON_ELLIPSE, LEAN = (
     "LINEAR",
     "SPAN",
     "OFF",
@@ -139,12 +206,14 @@ LINEAR, SPAN, OFF, TURN, SAME, SQUARE, MIDDLE, ALONG = (
     "SQUARE",
     "MIDDLE",
     "ALONG",
+    "ON_ELLIPSE",
+    "LEAN",
 )
 
 Evaluator = Callable[[Floats, Floats, Floats], tuple[Floats, Floats]]
 # kind: (evaluator, number of variables, number of signs)
 KINDS: dict[str, tuple[Evaluator, int, int]] = {
-    LINEAR: (_linear, 4, 4),
+    LINEAR: (_linear, 6, 6),
     SPAN: (_span, 6, 2),
     OFF: (_off, 7, 1),
     TURN: (_turn, 8, 1),
@@ -152,6 +221,8 @@ KINDS: dict[str, tuple[Evaluator, int, int]] = {
     SQUARE: (_square, 8, 0),
     MIDDLE: (_middle, 8, 0),
     ALONG: (_along, 7, 1),
+    ON_ELLIPSE: (_on_ellipse, 8, 1),
+    LEAN: (_lean, 12, 1),
 }
 
 
@@ -171,7 +242,7 @@ class Batch:
         at, cols = [], []
         for kind, places in by_kind.items():
             evaluator, width, signs = KINDS[kind]
-            none = (0,) * 4  # only a LINEAR row may have fewer variables than its kind
+            none = (0,) * 6  # only a LINEAR row may have fewer variables than its kind
             index = np.array([(rows[i].vars + none)[:width] for i in places], dtype=np.intp).T
             sign = np.array([(rows[i].signs + none)[: max(signs, 1)] for i in places], dtype=float).T
             value = np.array([rows[i].value for i in places])

@@ -9,7 +9,9 @@ from dataclasses import dataclass
 from ..part.errors import Refusal
 from . import words
 from .branches import with_branches
-from .edit import Edit, Tie, Values, check_refs, resolve, ties_of, used_numbers
+from .copies import check_own
+from .edit import Edit, Tie, Values, check_refs, resolve, ties_of
+from .lettering import slenderness
 from .model import (
     XY,
     AnyEntity,
@@ -20,20 +22,12 @@ from .model import (
     Line,
     Point,
     Sketch,
+    Text,
+    moved,
     points_of,
 )
+from .numbers import Numbers
 from .system import Builder
-
-
-class Numbers:
-    """New ids for a sketch, none ever given twice."""
-
-    def __init__(self, sketch: Sketch) -> None:
-        self.top = used_numbers(sketch, [])
-
-    def new(self, letter: str) -> str:
-        self.top[letter] = self.top.get(letter, 0) + 1
-        return f"{letter}{self.top[letter]}"
 
 
 @dataclass
@@ -74,6 +68,7 @@ def _corner(sketch: Sketch, ref: str) -> _Corner:
         raise Refusal(
             f"At {words.thing(ref)} {len(here)} lines meet; a corner to round has two that are joined.", ref=ref
         )
+    check_own(sketch, [r.split(".")[0] for r in here])
     at = _end(lines, here[0])
     far = tuple(f"{r[:-1]}{'q' if r[-1] == 'p' else 'p'}" for r in here)
     others = [_end(lines, r) for r in far]
@@ -328,23 +323,43 @@ def _reflected(p: XY, a: XY, b: XY) -> XY:
     return 2 * foot[0] - p[0], 2 * foot[1] - p[1]
 
 
+_OVER = {
+    "arc": {"p": "q", "q": "p"},
+    "ellipse": {"m": "n", "n": "m"},
+    "ellipse_arc": {"m": "n", "n": "m", "p": "q", "q": "p"},
+}
+
+
 def _image(e: AnyEntity, numbers: Numbers, a: XY, b: XY) -> tuple[AnyEntity, list[tuple[str, XY, str]]]:
-    """The mirror image, and which of its points is the image of which."""
+    """The mirror image, and which of its points is the image of which.
+
+    What is counter-clockwise stays so: ends of arcs and half axes change places.
+    """
+    if isinstance(e, Text):
+        raise Refusal("Letters are not mirrored; leave the text out, or copy it.", ref=e.id)
     new = numbers.new(e.id[0])
-    over = {"id": new}
-    if isinstance(e, Point):
-        return e.model_copy(update=over | {"at": _reflected(e.at, a, b)}), [(e.id, e.at, new)]
-    if isinstance(e, Line):
-        image: AnyEntity = e.model_copy(update=over | {"p": _reflected(e.p, a, b), "q": _reflected(e.q, a, b)})
-        return image, [(f"{e.id}.{k}", getattr(e, k), f"{new}.{k}") for k in "pq"]
-    if isinstance(e, Circle):
-        return e.model_copy(update=over | {"c": _reflected(e.c, a, b)}), [(f"{e.id}.c", e.c, f"{new}.c")]
-    # counter-clockwise stays counter-clockwise: the ends change places
-    image = e.model_copy(
-        update=over | {"c": _reflected(e.c, a, b), "p": _reflected(e.q, a, b), "q": _reflected(e.p, a, b)}
-    )
-    # three points say one thing more than an arc can; without the centre a half circle would stay loose
-    return image, [(f"{e.id}.c", e.c, f"{new}.c"), (f"{e.id}.p", e.p, f"{new}.q"), (f"{e.id}.q", e.q, f"{new}.p")]
+    over = _OVER.get(e.kind, {})
+    pairs = []
+    places = {}
+    for ref, at in points_of(e).items():
+        _, dot, end = ref.partition(".")
+        image = f"{new}{dot}{over.get(end, end)}"
+        places[image] = _reflected(at, a, b)
+        pairs.append((ref, at, image))
+    return moved(e.model_copy(update={"id": new}), places.__getitem__), pairs
+
+
+def rewrite(sketch: Sketch, values: Values, ident: str, said: str) -> Edit:
+    """Another text in the place of one: from the same start, along the same line, as high as before."""
+    old = sketch.entity(ident)
+    if not isinstance(old, Text):
+        raise Refusal("This text is no longer in the sketch.", ref=ident)
+    longer = slenderness(old.text) / slenderness(said)
+    (px, py), (qx, qy) = old.p, old.q
+    q = (px + longer * (qx - px), py + longer * (qy - py))
+    new = old.model_copy(update={"text": said, "q": q, "c": ((old.m[0] + q[0]) / 2, (old.m[1] + q[1]) / 2)})
+    entities = [new if e.id == ident else e for e in sketch.entities]
+    return resolve(sketch.model_copy(update={"entities": entities}), values)
 
 
 def corners_of(sketch: Sketch) -> Iterator[str]:

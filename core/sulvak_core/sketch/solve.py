@@ -85,7 +85,8 @@ def _vanished(system: System, x: Floats) -> int:
     """How many circles and lines would shrink to nothing: a solution that no drafter means."""
     at: list[float] = x.tolist()
     gone = sum(1 for radius in system.radius.values() if not at[radius] > VANISHED)
-    for (ax, ay), (bx, by) in system.lines.values():
+    segments = [*system.lines.values(), *((c, end) for c, *ends in system.ellipse.values() for end in ends)]
+    for (ax, ay), (bx, by) in segments:
         if math.hypot(at[bx] - at[ax], at[by] - at[ay]) < VANISHED:
             gone += 1
     return gone

@@ -8,6 +8,8 @@ import numpy as np
 
 from ..part.errors import Refusal
 from . import rows as R
+from . import touching
+from .copies import copy_rows
 from .model import (
     ORIGIN,
     X_AXIS,
@@ -25,12 +27,13 @@ class Builder(Variables):
     """Turns a sketch into a System."""
 
     def build(self) -> System:
+        copy_rows(self)
         for constraint in self.sketch.constraints:
             self.constrain(constraint)
         for dimension in self.sketch.dimensions:
             if dimension.driving:
                 self.dimension(dimension, self.values[dimension.id])
-        return System(self.size, np.array(self.data), self.point, self.radius, self.lines, self.rows)
+        return System(self.size, np.array(self.data), self.point, self.radius, self.lines, self.rows, self.ellipse)
 
     # -- constraints -------------------------------------------------------------------------
 
@@ -52,8 +55,10 @@ class Builder(Variables):
             self.off(self.point[points[0]], others[0], c.id)
         elif len(points) == 1 and len(others) == 1 and others[0] in self.radius:
             self.on_circle(self.point[points[0]], others[0], c.id)
+        elif len(points) == 1 and len(others) == 1 and others[0] in self.ellipse:
+            self.on_ellipse(self.point[points[0]], others[0], c.id)
         else:
-            raise self._refuse(c, "a point and another point, a line or a circle")
+            raise self._refuse(c, "a point and another point, a line, a circle or an ellipse")
 
     def _level(self, c: Constraint, refs: list[str], axis: int) -> None:
         if len(refs) == 1 and self._is_line(refs[0]) and refs[0] not in (X_AXIS, Y_AXIS):
@@ -100,16 +105,20 @@ class Builder(Variables):
             raise self._refuse(c, "two lines, or two circles or arcs")
 
     def _concentric(self, c: Constraint, refs: list[str]) -> None:
-        centres = [f"{r}.c" if r in self.radius else r for r in refs]
+        centres = [self.centre(r) for r in refs]
         if len(centres) != 2 or not all(r in self.point for r in centres):
-            raise self._refuse(c, "two circles or arcs")
+            raise self._refuse(c, "two of circles, arcs, ellipses and texts")
         self.same_point(self.point[centres[0]], self.point[centres[1]], c.id)
 
     def _tangent(self, c: Constraint, refs: list[str]) -> None:
+        bent = [r for r in refs if r in self.ellipse or r in self.splines]
+        if len(refs) == 2 and bent:
+            self._tangent_bent(c, bent, [r for r in refs if r not in bent])
+            return
         if len(refs) != 2 or not any(r in self.radius for r in refs):
             raise self._refuse(c, "a circle or arc, and a line or another circle or arc")
         line = next((r for r in refs if self._is_line(r)), None)
-        shared = self._on.get(refs[0], set()) & self._on.get(refs[1], set())
+        shared = self.on.get(refs[0], set()) & self.on.get(refs[1], set())
         if line:
             circle = refs[0] if refs[1] == line else refs[1]
             centre = self.point[f"{circle}.c"]
@@ -136,6 +145,9 @@ class Builder(Variables):
             self.add(R.SPAN, (*c1, *c2, r1, r2), c.id, 0.0, 1.0, -1.0)
         else:
             self.add(R.SPAN, (*c1, *c2, r1, r2), c.id, 0.0, -1.0, 1.0)
+
+    def _tangent_bent(self, c: Constraint, bent: list[str], others: list[str]) -> None:
+        touching.tangent(self, c, bent, others)
 
     def _midpoint(self, c: Constraint, refs: list[str]) -> None:
         points = [r for r in refs if r in self.point]
@@ -168,13 +180,13 @@ class Builder(Variables):
         """1 if the start of line ``one`` is mirrored nearest to the start of line ``two``, −1 if to its end."""
         a, _ = self.lines[one]
         p, q = self.lines[two]
-        (ax, ay), (bx, by) = (self._at(e) for e in self.lines[axis])
+        (ax, ay), (bx, by) = (self.at(e) for e in self.lines[axis])
         size = math.hypot(bx - ax, by - ay) or 1.0
         nx, ny = -(by - ay) / size, (bx - ax) / size
         off = 2 * self.side(a, axis)
-        x, y = self._at(a)
+        x, y = self.at(a)
         image = (x - off * nx, y - off * ny)
-        return 1 if math.dist(image, self._at(p)) <= math.dist(image, self._at(q)) else -1
+        return 1 if math.dist(image, self.at(p)) <= math.dist(image, self.at(q)) else -1
 
     def _mirror(self, p: Pair, q: Pair, axis: str, owner: str) -> None:
         a, b = self.lines[axis]
@@ -189,7 +201,7 @@ class Builder(Variables):
         fit = len(refs) % 2 == 0 and curves and all(kinds) and all(a in self.point and b in self.point for a, b in ends)
         if not fit or any(r in (X_AXIS, Y_AXIS, ORIGIN) for r in refs):
             raise self._refuse(c, "pairs of lines, or of arcs or circles")
-        width = self._new(self._width(c, *curves[0]))
+        width = self.new(self._width(c, *curves[0]))
         for (old, new), side in zip(curves, c.sides, strict=True):
             if self._is_line(old):
                 self.turn(old, new, c.id, 0.0)
@@ -222,7 +234,7 @@ class Builder(Variables):
             centre, start, end = (self.point[f"{ref}.{k}"] for k in "cpq")
             for i in (*centre, *start):
                 self.add(R.LINEAR, (i,), c.id, self.data[i], 1.0)
-            (cx, cy), (sx, sy), (ex, ey) = self._at(centre), self._at(start), self._at(end)
+            (cx, cy), (sx, sy), (ex, ey) = self.at(centre), self.at(start), self.at(end)
             u, v = (sx - cx, sy - cy), (ex - cx, ey - cy)
             turned = math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
             self.add(R.TURN, (*centre, *start, *centre, *end), c.id, turned, 2 * math.pi)
@@ -262,6 +274,8 @@ class Builder(Variables):
             self.add(R.LINEAR, (other, first), d.id, branch * v, 1.0, -1.0)
             return
         points, lines = self.split(d)
+        if d.across:
+            v /= self._both_sides(d, lines)
         if len(points) == 2:
             a, b = points
             if d.along == "shortest":
@@ -274,6 +288,12 @@ class Builder(Variables):
         branch = d.branch or (1 if self.side(points[0], lines[0]) >= 0 else -1)
         self.off(points[0], lines[0], d.id, branch * v)
 
+    def _both_sides(self, d: Dimension, lines: list[str]) -> float:
+        """How often the distance from a centre line is counted: once for each side."""
+        if not lines:
+            raise Refusal("A width across needs a centre line and what lies on one side of it.", refs=list(d.refs))
+        return 2.0
+
     def angle_branch(self, d: Dimension) -> int:
         return d.branch or (1 if self.angle(d.refs[0], d.refs[1]) >= 0 else -1)
 
@@ -285,7 +305,7 @@ class Builder(Variables):
         return p, q, c
 
     def _sweep(self, p: Pair, q: Pair, c: Pair) -> float:
-        (px, py), (qx, qy), (cx, cy) = self._at(p), self._at(q), self._at(c)
+        (px, py), (qx, qy), (cx, cy) = self.at(p), self.at(q), self.at(c)
         turn = math.atan2(qy - cy, qx - cx) - math.atan2(py - cy, px - cx)
         return turn % (2 * math.pi)
 
@@ -358,7 +378,7 @@ class Builder(Variables):
             return abs(outer - inner) * self.size
         points, lines = self.split(d)
         if lines:
-            return abs(self.side(points[0], lines[0])) * self.size
-        (ax, ay), (bx, by) = self._at(points[0]), self._at(points[1])
+            return abs(self.side(points[0], lines[0])) * self.size * (2 if d.across else 1)
+        (ax, ay), (bx, by) = self.at(points[0]), self.at(points[1])
         dx, dy = abs(bx - ax) * self.size, abs(by - ay) * self.size
         return {"shortest": math.hypot(dx, dy), "horizontal": dx, "vertical": dy}[d.along]

@@ -3,32 +3,50 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from ..part.errors import Refusal
 from . import words
 from .branches import with_branches
+from .copies import check_own
 from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
-from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, extent, sweep_of
+from .model import (
+    XY,
+    AnyEntity,
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Ellipse,
+    EllipseArc,
+    Line,
+    Sketch,
+    extent,
+    sweep_of,
+)
+from .numbers import Numbers
 from .profiles import SAME_PLACE
-from .shape import Numbers
 
 Mark = tuple[float, str]  # where along the curve, and what crosses it there
 
 
-def trim(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
+def trim(sketch: Sketch, values: Values, ident: str, at: XY, cutters: Sequence[AnyEntity] | None = None) -> Edit:
     """Take out the piece of ``ident`` nearest to ``at`` (mm), as far as the next crossings either way.
+
+    ``cutters`` are what its pieces lie between; None: the sketch as it is.
 
     New ends are tied to what cut them; of a piece in the middle two parts stay on one line or circle. What hung on
     the end that goes, and sizes of the whole length, go with it and are told. Without crossings all of it goes.
     """
+    check_own(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc | Circle):
         raise Refusal(
             f"{words.thing(ident).capitalize()} cannot be trimmed; pick a line, an arc or a circle.", ref=ident
         )
     tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
-    marks = _marks(sketch, curve, tolerance)
+    marks = _marks(sketch.entities if cutters is None else cutters, curve, tolerance)
     here = _nearest(curve, at)
     if isinstance(curve, Circle):
         if len(marks) < 2:
@@ -43,11 +61,37 @@ def trim(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     return _shortened(sketch, values, curve, before, after)
 
 
-def _marks(sketch: Sketch, curve: Curve, tolerance: float) -> list[Mark]:
+def trim_all(sketch: Sketch, values: Values, places: list[tuple[str, XY]]) -> Edit:
+    """Take out several pieces, each named by its entity and a place on it (mm), as they lie before any is gone.
+
+    Where a piece before has cut the entity up, what lies at the place is meant; a place left bare is passed over.
+    """
+    made: Edit | None = None
+    told: list[str] = []
+    for ident, at in places:
+        now = made.sketch if made else sketch
+        if made is not None:
+            slack = 1e-4 * extent(sketch)
+            near = [(_apart(e, at), e.id) for e in now.entities if isinstance(e, Line | Arc | Circle)]
+            here = [i for d, i in sorted(near) if d <= slack]
+            if not here:
+                continue
+            ident = ident if ident in here else here[0]
+        made = trim(now, values, ident, at, sketch.entities)
+        told += made.said
+    assert made is not None
+    return Edit(made.sketch, list(dict.fromkeys(told)))
+
+
+def _apart(curve: Curve, at: XY) -> float:
+    return math.dist(position(curve, _nearest(curve, at)), at)
+
+
+def _marks(others: Sequence[AnyEntity], curve: Curve, tolerance: float) -> list[Mark]:
     """Where others cross or touch a curve, in order; its own ends left out."""
     found: list[Mark] = []
-    for other in sketch.entities:
-        if other.id == curve.id or not isinstance(other, Line | Arc | Circle):
+    for other in others:
+        if other.id == curve.id or not isinstance(other, Line | Arc | Circle | Ellipse | EllipseArc):
             continue
         for place in meet(curve, other, tolerance):
             t = parameter(curve, place, tolerance)
@@ -151,6 +195,8 @@ def _finish(
     extra: list[Constraint],
     lost_with: str = "what was cut away",
 ) -> Edit:
+    left = {e.id for e in entities}
+    ends = [(ref, mark) for ref, mark in ends if mark[1] in left]
     made = [Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, mark[1]]) for ref, mark in ends] + extra
     after = Sketch(
         entities=entities,
@@ -178,6 +224,7 @@ def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
 
     The end is tied to what it reaches. Raises Refusal when nothing lies ahead, or the end is joined already.
     """
+    check_own(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc):
         raise Refusal(f"{words.thing(ident).capitalize()} has no end to extend; pick a line or an arc.", ref=ident)
@@ -188,7 +235,7 @@ def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
         raise Refusal(f"{words.thing(end).capitalize()} is joined already: {words.constraint(joined)}.", ref=end)
     long = _carried_on(curve, last, 8 * extent(sketch))
     tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
-    marks = [m for m in _marks(sketch, long, tolerance) if m[1] != ident]
+    marks = [m for m in _marks(sketch.entities, long, tolerance) if m[1] != ident]
     own = parameter(long, curve.q if last else curve.p, 1e-6 * extent(sketch))
     assert own is not None
     ahead = [m for m in marks if (m[0] > own + 1e-7 if last else m[0] < own - 1e-7)]
@@ -218,6 +265,7 @@ def _carried_on(curve: Line | Arc, last: bool, far: float) -> Line | Arc:
 
 def split(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     """Cut a line or arc in two at the place nearest to ``at``; the parts stay joined and on one line or circle."""
+    check_own(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc):
         raise Refusal(f"{words.thing(ident).capitalize()} cannot be split; pick a line or an arc.", ref=ident)

@@ -7,10 +7,25 @@ from collections.abc import Mapping
 
 from ..part.units import LengthUnit, length, number
 from .freedom import Motion
-from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Dimension, Line, Sketch
+from .model import (
+    ORIGIN,
+    X_AXIS,
+    Y_AXIS,
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Ellipse,
+    EllipseArc,
+    Line,
+    Sketch,
+    Spline,
+    Text,
+    points_of,
+)
 
-_KIND = {"l": "line", "c": "circle", "a": "arc", "p": "point"}
-_END = {"p": "start", "q": "end", "c": "centre"}
+_KIND = {"l": "line", "c": "circle", "a": "arc", "p": "point", "e": "ellipse", "s": "spline", "t": "text"}
+_END = {"p": "start", "q": "end", "c": "centre", "m": "first axis end", "n": "second axis end"}
 
 
 def thing(ref: str) -> str:
@@ -23,6 +38,11 @@ def thing(ref: str) -> str:
         return "the vertical axis"
     ident, _, end = ref.partition(".")
     name = f"{_KIND.get(ident[0], ident[0])} {ident[1:]}"
+    if ident[0] == "t":
+        ends = {"p": "left end of the base line", "q": "right end of the base line", "m": "top left corner"}
+        return f"{ends.get(end, _END.get(end, ''))} of {name}" if end else name
+    if end.startswith("k"):
+        return f"point {int(end[1:]) + 1} of {name}"
     return f"{_END[end]} of {name}" if end else name
 
 
@@ -56,6 +76,8 @@ def dimension(d: Dimension, value: float | None, unit: LengthUnit = "mm") -> str
         shown = f"{sign}{length(value, unit)}"
     if d.along != "shortest":
         shown += f" {d.along}"
+    if d.across:
+        shown += " across"
     named = f"{d.name} = " if d.name else ""
     side = f"{d.rim} side of " if d.rim else ""
     rounds = [r for r in d.refs if r[0] in "ca" and "." not in r] if d.rim else []
@@ -104,17 +126,16 @@ def motion(sketch: Sketch, m: Motion) -> str:
 
 
 def _place(sketch: Sketch, ref: str) -> tuple[float, float]:
-    ident, _, end = ref.partition(".")
-    entity = sketch.entity(ident)
-    x, y = getattr(entity, end or "at")
-    return float(x), float(y)
+    entity = sketch.entity(ref.split(".")[0])
+    assert entity is not None
+    return points_of(entity)[ref]
 
 
 def _whole(entity: object, m: Motion) -> bool:
     if isinstance(entity, Line):
         return f"{entity.id}.p" in m.points and f"{entity.id}.q" in m.points
-    if isinstance(entity, Arc):
-        return all(f"{entity.id}.{k}" in m.points for k in "cpq")
+    if isinstance(entity, Arc | Ellipse | EllipseArc | Spline | Text):
+        return all(ref in m.points for ref in points_of(entity))
     return not isinstance(entity, Circle) or entity.id not in m.radii
 
 

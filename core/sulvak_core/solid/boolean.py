@@ -42,10 +42,11 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
                 become = [face]
             for after in become:
                 tags.put(after, (tags.get(after) or frozenset()) | mine)
-    return [checked(s, doing, known) for s in _merged(worker.Shape(), tags)]
+    wavy = any(s.wavy for s in (*bodies, *tools))
+    return [checked(s, doing, known) for s in _merged(worker.Shape(), tags, wavy)]
 
 
-def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
+def _merged(shape: Shape, tags: ShapeMap[Tags], wavy: bool) -> list[Solid]:
     merge = ShapeUpgrade_UnifySameDomain(shape, True, True, False)
     merge.Build()
     history = merge.History()
@@ -62,5 +63,5 @@ def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
         own: ShapeMap[Tags] = ShapeMap()
         for face in faces(solid):
             own.put(face, after.get(face) or frozenset())
-        found.append(Solid(solid, own))
+        found.append(Solid(solid, own, wavy))
     return found

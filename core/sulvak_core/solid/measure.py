@@ -19,19 +19,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 
 from .frame import XYZ, scaled
-from .shapes import Shape, Solid, edges, vertices
-
-Matrix = tuple[XYZ, XYZ, XYZ]
-
-
-@dataclass(frozen=True)
-class Bulk:
-    """Volume in mm³, surface in mm², centre in mm, inertia matrix about the centre in mm⁵ (times density)."""
-
-    volume: float
-    area: float
-    centre: XYZ
-    inertia: Matrix
+from .shapes import Shape, Solid, edges, faces, vertices
 
 
 @dataclass(frozen=True)
@@ -52,19 +40,23 @@ def _xyz(p: Any) -> XYZ:
     return (p.X(), p.Y(), p.Z())
 
 
-def bulk(shape: Shape) -> Bulk:
-    """Volume, surface, centre and inertia of a solid or several."""
-    v, s = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, v)
-    BRepGProp.SurfaceProperties_s(shape, s)
-    m = v.MatrixOfInertia()
-    rows = tuple(tuple(m.Value(i, j) for j in (1, 2, 3)) for i in (1, 2, 3))
-    return Bulk(v.Mass(), s.Mass(), _xyz(v.CentreOfMass()), rows)  # type: ignore[arg-type]
+def area(solid: Solid) -> float:
+    """Surface in mm²; where the solid is wavy to some 1e-5."""
+    return sum(_wavy_area(f) for f in faces(solid.shape)) if solid.wavy else face_area(solid.shape)
 
 
 def face_area(face: Shape) -> float:
     s = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, s)
+    return float(s.Mass())
+
+
+def _wavy_area(face: Shape) -> float:
+    """The kernel's adaptive integration is exact on planes bounded by splines, and wrong on what they sweep."""
+    if BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
+        return face_area(face)
+    s = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, s, 1e-9)
     return float(s.Mass())
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Protocol
 
@@ -12,15 +13,19 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
 )
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.Geom import Geom_Circle
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
+from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Ellipse
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 
 from .frame import XYZ, Frame, plus, scaled
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
 
 
 class PieceLike(Protocol):
-    """A boundary piece: a straight line, or an arc of ``sweep`` radians when ``radius`` is not 0."""
+    """A boundary piece: a straight line, or an arc of ``sweep`` radians when ``radius`` is not 0.
+
+    With half ``axes`` it is part of an ellipse, with ``spans`` a run of cubic Béziers.
+    """
 
     @property
     def entity(self) -> str: ...
@@ -34,6 +39,10 @@ class PieceLike(Protocol):
     def radius(self) -> float: ...
     @property
     def sweep(self) -> float: ...
+    @property
+    def axes(self) -> tuple[tuple[float, float], tuple[float, float]] | None: ...
+    @property
+    def spans(self) -> Sequence[Sequence[tuple[float, float]]]: ...
 
 
 class RegionLike(Protocol):
@@ -47,7 +56,34 @@ def _pnt(p: XYZ) -> gp_Pnt:
     return gp_Pnt(*p)
 
 
-class _FaceMaker:
+def _bspline(spans: list[list[XYZ]]) -> Geom_BSplineCurve:
+    """Cubic Béziers end to end as one curve; knots that are not needed are taken out, so that it is as smooth
+    as what it was drawn from."""
+    poles = Array1_gp_Pnt(1, 3 * len(spans) + 1)
+    poles.SetValue(1, _pnt(spans[0][0]))
+    for i, span in enumerate(spans):
+        for k in (1, 2, 3):
+            poles.SetValue(3 * i + k + 1, _pnt(span[k]))
+    knots, times = Array1_double(1, len(spans) + 1), Array1_int(1, len(spans) + 1)
+    at, long = 0.0, 1.0
+    for i in range(len(spans) + 1):
+        knots.SetValue(i + 1, at)
+        times.SetValue(i + 1, 4 if i in (0, len(spans)) else 3)
+        if i < len(spans):
+            # each span as long in parameter as makes the speed go on evenly from the one before
+            if i:
+                long *= max(math.dist(*spans[i][:2]), 1e-9) / max(math.dist(*spans[i - 1][2:]), 1e-9)
+            at += long
+    curve = Geom_BSplineCurve(poles, knots, times, 3)
+    for i in range(len(spans), 1, -1):
+        if not curve.RemoveKnot(i, 1, 1e-8):
+            curve.RemoveKnot(i, 2, 1e-8)
+    return curve
+
+
+class FaceMaker:
+    """Wires and faces of a sketch in a plane of space; ``made`` lists every edge with the entity it stands for."""
+
     def __init__(self, frame: Frame) -> None:
         self.frame = frame
         self.vertices: dict[tuple[float, float], Shape] = {}
@@ -60,7 +96,12 @@ class _FaceMaker:
 
     def edge(self, p: PieceLike) -> Shape:
         start, end = self.vertex(p.start), self.vertex(p.end)
-        if not p.radius:
+        if p.spans:
+            curve = _bspline([[self.frame.point(*at) for at in span] for span in p.spans])
+            maker = BRepBuilderAPI_MakeEdge(curve, start, end, curve.FirstParameter(), curve.LastParameter())
+        elif p.axes:
+            maker = self._elliptical(p, start, end)
+        elif not p.radius:
             maker = BRepBuilderAPI_MakeEdge(start, end)
         else:
             # a clockwise arc is a counter-clockwise one about the turned-over normal
@@ -74,6 +115,20 @@ class _FaceMaker:
         edge = maker.Edge()
         self.made.append((edge, p.entity))
         return edge
+
+    def _elliptical(self, p: PieceLike, start: Shape, end: Shape) -> BRepBuilderAPI_MakeEdge:
+        assert p.axes
+        (dx, dy), (ex, ey) = p.axes
+        if math.hypot(ex, ey) > math.hypot(dx, dy):  # the kernel wants the longer one first
+            dx, dy, ex, ey = ex, ey, -dx, -dy
+        if p.sweep < 0:
+            ex, ey = -ex, -ey
+        n = self.frame.normal if p.sweep > 0 else scaled(self.frame.normal, -1.0)
+        place = gp_Ax2(_pnt(self.frame.point(*p.centre)), gp_Dir(*n), gp_Dir(*self.frame.direction(dx, dy)))
+        ellipse = Geom_Ellipse(gp_Elips(place, math.hypot(dx, dy), math.hypot(ex, ey)))
+        x, y = p.start[0] - p.centre[0], p.start[1] - p.centre[1]
+        first = math.atan2((x * ex + y * ey) / (ex * ex + ey * ey), (x * dx + y * dy) / (dx * dx + dy * dy))
+        return BRepBuilderAPI_MakeEdge(ellipse, start, end, first, first + abs(p.sweep))
 
     def wire(self, loop: Sequence[PieceLike]) -> Shape:
         maker = BRepBuilderAPI_MakeWire()
@@ -102,7 +157,7 @@ def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str,
     """
     n = frame.normal
     base = Frame(plus(frame.origin, scaled(n, start)), frame.x, frame.y)
-    maker = _FaceMaker(base)
+    maker = FaceMaker(base)
     face = maker.face(region)
     sweep = BRepPrimAPI_MakePrism(face, gp_Vec(*scaled(n, end - start)))
     if not sweep.IsDone():
@@ -113,9 +168,10 @@ def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str,
             tags.put(side, (tags.get(side) or frozenset()) | {f"{step}/side/{entity}"})
     tags.put(sweep.FirstShape(), frozenset({f"{step}/start"}))
     tags.put(sweep.LastShape(), frozenset({f"{step}/end"}))
-    solid = Solid(sweep.Shape(), tags)
+    wavy = any(p.spans or p.axes for loop in (region.outer, *region.holes) for p in loop)
+    solid = Solid(sweep.Shape(), tags, wavy)
     if solid.volume() < 0:
-        solid = Solid(solid.shape.Reversed(), tags)
+        solid = Solid(solid.shape.Reversed(), tags, wavy)
     for f in faces(solid.shape):
         if not tags.get(f):
             raise KernelError("A face of the extrusion has no origin.", "untagged prism face")

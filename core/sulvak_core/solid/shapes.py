@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from OCP.BinTools import BinTools
-from OCP.BRep import BRep_Builder
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_NoError, BRepCheck_Shell
 from OCP.BRepGProp import BRepGProp
+from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp_Explorer
@@ -104,11 +106,25 @@ def compound(shapes: list[Shape]) -> Shape:
     return whole
 
 
-def volume(shape: Shape) -> float:
-    """Volume in mm³ (exact for planes and cylinders)."""
+def volume(shape: Shape, wavy: bool = False) -> float:
+    """Volume in mm³ (exact for planes and cylinders, to 1e-8 where ``wavy``).
+
+    Without centre and inertia: where edges are ellipses those cost the adaptive integration a thousand times more.
+    """
     properties = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, properties)
+    if wavy:
+        BRepGProp.VolumePropertiesGK_s(shape, properties, 1e-8, False, True, False, False, False)
+    else:
+        BRepGProp.VolumeProperties_s(shape, properties)
     return float(properties.Mass())
+
+
+def bent(shape: Shape) -> bool:
+    """Whether the quick integration would miss this shape's volume: an edge is neither straight nor a circle."""
+    return any(
+        not BRep_Tool.Degenerated_s(e) and BRepAdaptor_Curve(e).GetType() not in (GeomAbs_Line, GeomAbs_Circle)
+        for e in edges(shape)
+    )
 
 
 @dataclass
@@ -117,12 +133,13 @@ class Solid:
 
     shape: Shape
     tags: ShapeMap[Tags]
+    wavy: bool = False  # whether some of its edges are ellipses or splines
     _volume: float | None = None
 
     def volume(self) -> float:
         """Volume in mm³, measured once."""
         if self._volume is None:
-            self._volume = volume(self.shape)
+            self._volume = volume(self.shape, self.wavy)
         return self._volume
 
     def face_tags(self, face: Shape) -> Tags:
@@ -162,7 +179,7 @@ def to_bytes(items: list[Solid]) -> bytes:
     stream = io.BytesIO()
     BinTools.Write_s(compound([s.shape for s in items]), stream)
     tags = [[sorted(s.face_tags(f)) for f in faces(s.shape)] for s in items]
-    head = json.dumps(tags).encode()
+    head = json.dumps([[s.wavy, *named] for s, named in zip(items, tags, strict=True)]).encode()
     return len(head).to_bytes(8, "little") + head + stream.getvalue()
 
 
@@ -177,9 +194,9 @@ def from_bytes(data: bytes) -> list[Solid]:
     shape = TopoDS_Shape()
     BinTools.Read_s(shape, io.BytesIO(data[8 + size :]))
     found = []
-    for solid, per_face in zip(solids(shape), tags, strict=True):
+    for solid, (wavy, *per_face) in zip(solids(shape), tags, strict=True):
         table: ShapeMap[Tags] = ShapeMap()
         for face, names in zip(faces(solid), per_face, strict=True):
             table.put(face, frozenset(names))
-        found.append(Solid(solid, table))
+        found.append(Solid(solid, table, wavy))
     return found

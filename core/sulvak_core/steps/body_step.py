@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..part.document import StepBase, Text
+from .sentence import Part, Slot, Words
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
@@ -19,3 +20,12 @@ class BodyStep(StepBase):
     title: Text = ""
     colour: Colour | None = None
     material: Text = ""
+
+
+SENTENCE: tuple[Part, ...] = (
+    Words("Body of"),
+    Slot("body", "body", "Body"),
+    Slot("title", "text", "Name of the body", optional=True),
+    Slot("colour", "text", "Colour of the body", optional=True),
+    Slot("material", "text", "Material of the body", optional=True),
+)

@@ -11,6 +11,7 @@ from ..part.errors import Refusal
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
 from .registry import AnyStep
+from .sketch_step import Projection
 
 Tolerance = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
 CalloutId = Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
@@ -61,11 +62,13 @@ class DeleteStep(Strict):
 
 
 class MoveStep(Strict):
-    """``before`` None moves the step to the end."""
+    """``before`` None moves the step to the end. ``bring`` takes along the sketches and datums it is made from, where
+    they would otherwise come after it."""
 
     do: Literal["move_step"] = "move_step"
     step: StepId
     before: StepId | None = None
+    bring: bool = False
 
 
 class SetHold(Strict):
@@ -74,7 +77,10 @@ class SetHold(Strict):
 
 
 class SketchAdd(Strict):
-    """Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for."""
+    """Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for.
+
+    ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say.
+    """
 
     do: Literal["sketch_add"] = "sketch_add"
     step: StepId
@@ -82,6 +88,7 @@ class SketchAdd(Strict):
     constraints: list[Constraint] = Field(default_factory=list, max_length=5000)
     dimensions: list[Dimension] = Field(default_factory=list, max_length=2000)
     inferred: list[Ident] = Field(default_factory=list, max_length=5000)
+    projections: list[Projection] = Field(default_factory=list, max_length=2000)
 
 
 class SketchDimension(Strict):
@@ -139,13 +146,22 @@ class SketchOffset(Strict):
     at: XY
 
 
+class TrimPlace(Strict):
+    entity: Ident
+    at: XY
+
+
 class SketchTrim(Strict):
-    """Take out the piece of an entity nearest to ``at``, between what crosses it."""
+    """Take out the piece of an entity nearest to ``at``, between what crosses it; ``then`` more pieces after it.
+
+    An entity that is not there any more because a piece before changed it is found again by its place.
+    """
 
     do: Literal["sketch_trim"] = "sketch_trim"
     step: StepId
     entity: Ident
     at: XY
+    then: list[TrimPlace] = Field(default_factory=list, max_length=500)
 
 
 class SketchExtend(Strict):
@@ -173,6 +189,97 @@ class SketchMirror(Strict):
     step: StepId
     ids: list[Ident] = Field(min_length=1, max_length=2000)
     about: Ref
+
+
+class SketchText(Strict):
+    """Write something else in a text; its letters keep their height where nothing else says otherwise."""
+
+    do: Literal["sketch_text"] = "sketch_text"
+    step: StepId
+    entity: Ident
+    text: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class SketchPattern(Strict):
+    """Copies of entities: in rows from ``start`` to each of ``ends``, or round the point ``about``.
+
+    One count (with the original) for each direction; ``spacings`` may be empty texts, then the steps stay free.
+    ``angle`` (circular) goes from one to the next; empty: evenly all round.
+    """
+
+    do: Literal["sketch_pattern"] = "sketch_pattern"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=500)
+    counts: list[Annotated[str, Field(min_length=1, max_length=200)]] = Field(min_length=1, max_length=2)
+    start: XY | None = None
+    ends: list[XY] = Field(default_factory=list, max_length=2)
+    spacings: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=2)
+    about: Ref | None = None
+    angle: Annotated[str, Field(max_length=200)] = ""
+
+
+class SketchRepattern(Strict):
+    """Change a pattern's ``count``, ``second`` count, ``angle`` or what is ``left_out``; or let its copies go."""
+
+    do: Literal["sketch_repattern"] = "sketch_repattern"
+    step: StepId
+    pattern: Ident
+    changes: dict[str, Any] = Field(default_factory=dict)
+    let_go: bool = False
+
+
+class SketchMove(Strict):
+    """Move entities (or a copy of them) so that ``base`` comes to ``to``, turned and scaled about it."""
+
+    do: Literal["sketch_move"] = "sketch_move"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=2000)
+    base: XY
+    to: XY
+    turn: Annotated[str, Field(max_length=200)] = ""
+    scale: Annotated[str, Field(max_length=200)] = ""
+    copy_it: bool = False
+
+
+class SketchPaste(Strict):
+    """Put in what was taken from a sketch: entities and ties with the ids they had there."""
+
+    do: Literal["sketch_paste"] = "sketch_paste"
+    step: StepId
+    entities: list[AnyEntity] = Field(min_length=1, max_length=2000)
+    constraints: list[Constraint] = Field(default_factory=list, max_length=5000)
+    dimensions: list[Dimension] = Field(default_factory=list, max_length=2000)
+    base: XY
+    to: XY
+
+
+class SketchStencil(Strict):
+    """Make a stencil of entities, with ``at`` as its insertion point: a step of its own before this one."""
+
+    do: Literal["sketch_stencil"] = "sketch_stencil"
+    step: StepId
+    ids: list[Ident] = Field(min_length=1, max_length=500)
+    at: XY
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+
+
+class SketchPlacement(Strict):
+    """Place a stencil with its insertion point at ``at``; ``onto`` joins it to a point there."""
+
+    do: Literal["sketch_placement"] = "sketch_placement"
+    step: StepId
+    stencil: StepId
+    at: XY
+    turn: Annotated[str, Field(max_length=200)] = ""
+    onto: Ref | None = None
+
+
+class SketchLetGo(Strict):
+    """Free a placement of its stencil; its geometry stays."""
+
+    do: Literal["sketch_let_go"] = "sketch_let_go"
+    step: StepId
+    placement: Ident
 
 
 class SketchMend(Strict):
@@ -264,6 +371,14 @@ Command = Annotated[
     | SketchExtend
     | SketchSplit
     | SketchChamfer
+    | SketchText
+    | SketchPattern
+    | SketchRepattern
+    | SketchMove
+    | SketchPaste
+    | SketchStencil
+    | SketchPlacement
+    | SketchLetGo
     | SketchMend
     | SetValue
     | DeleteValue

@@ -8,7 +8,8 @@ from typing import Any
 from ..part.errors import ExpressionError
 from ..sketch import edit
 from . import commands as c
-from . import part_effects, route_effects, sheet_effects, sketch_effects
+from . import copy_effects, part_effects, route_effects, sheet_effects, sketch_effects
+from .copy_effects import stencils_followed
 from .registry import Document, expressions, names
 from .shared import Outcome, values_for, with_step
 from .sketch_step import SketchStep
@@ -17,6 +18,7 @@ _EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     **part_effects.EFFECTS,
     **route_effects.EFFECTS,
     **sketch_effects.EFFECTS,
+    **copy_effects.EFFECTS,
     **sheet_effects.EFFECTS,
 }
 
@@ -24,7 +26,7 @@ _EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
 def apply(document: Document, command: c.Command) -> Outcome:
     """Carry out a command. Pure: ``document`` is not changed. Raises Refusal."""
     outcome = _EFFECTS[type(command)](document, command)
-    outcome.document = _follow(document, outcome.document)
+    outcome.document = stencils_followed(document, _follow(document, outcome.document))
     return outcome
 
 
@@ -40,7 +42,7 @@ def _follow(before: Document, after: Document) -> Document:
     known = names(after)
     for step in after.steps:
         for name, text, kind in expressions(step):
-            if isinstance(step, SketchStep) and not next(d for d in step.sketch.dimensions if d.id == name).driving:
+            if isinstance(step, SketchStep) and any(d.id == name and not d.driving for d in step.sketch.dimensions):
                 continue
             try:
                 known.value(text, kind)

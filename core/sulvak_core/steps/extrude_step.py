@@ -6,8 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import LengthText, StepBase, StepId, Strict
+from ..naming.model import FaceRef
+from ..part.document import LengthText, SignedAngle, SignedLength, StepBase, StepId, Strict
 from ..sketch.profiles import RegionPick
+from .sentence import Option, Part, Slot, When, Words, when
 
 
 class ByDepth(Strict):
@@ -22,24 +24,100 @@ class Symmetric(Strict):
     depth: LengthText
 
 
+class TwoDepths(Strict):
+    """``depth`` one way and ``back`` the other."""
+
+    kind: Literal["two_depths"] = "two_depths"
+    depth: LengthText
+    back: LengthText
+
+
 class ThroughAll(Strict):
     kind: Literal["through_all"] = "through_all"
 
 
-Extent = Annotated[ByDepth | Symmetric | ThroughAll, Field(discriminator="kind")]
+class ToNext(Strict):
+    """As far as the next face of the part that the whole profile meets."""
+
+    kind: Literal["to_next"] = "to_next"
+
+
+class ToFace(Strict):
+    """As far as a face carried on beyond its edges; ``offset`` stops before it, or after it when negative."""
+
+    kind: Literal["to_face"] = "to_face"
+    face: FaceRef
+    offset: SignedLength = "0"
+
+
+Extent = Annotated[ByDepth | Symmetric | TwoDepths | ThroughAll | ToNext | ToFace, Field(discriminator="kind")]
 
 
 class ExtrudeStep(StepBase):
     """``regions`` None takes the sketch's profile as a drafter means it: outside in, islands left out.
 
     ``reverse`` goes against the sketch's normal. A cut goes into the part by itself when the sketch
-    lies on a face: there ``reverse`` false means into the material.
+    lies on a face: there ``reverse`` false means into the material. ``taper`` narrows what is extruded away from
+    the sketch (widens it when negative). With a ``wall`` an open chain, or the outline of a region, becomes a wall
+    of that thickness: to its ``wall_side``.
     """
 
     kind: Literal["extrude"] = "extrude"
     sketch: StepId
     regions: Annotated[list[RegionPick], Field(max_length=500)] | None = None
-    operation: Literal["add", "cut", "new"] = "add"
+    operation: Literal["add", "cut", "intersect", "new"] = "add"
     extent: Extent
     reverse: bool = False
+    taper: SignedAngle = "0"
+    wall: Annotated[str, Field(max_length=200, json_schema_extra={"quantity": "length"})] = ""
+    wall_side: Literal["middle", "left", "right"] = "middle"
     bodies: Annotated[list[str], Field(max_length=200)] | None = None
+
+
+OPERATIONS = (
+    Option("add", "Extrude"),
+    Option("cut", "Cut"),
+    Option("intersect", "Cut down to"),
+    Option("new", "Extrude as a new body"),
+)
+
+SENTENCE: tuple[Part, ...] = (
+    Slot("operation", "choice", "Operation", OPERATIONS),
+    Slot("regions", "regions", "Regions"),
+    Slot("sketch", "sketch", "Sketch"),
+    Slot(
+        "extent.kind",
+        "choice",
+        "Extent",
+        (
+            Option("depth", "by", (("depth", "10"),)),
+            Option("symmetric", "symmetric by", (("depth", "10"),)),
+            Option("two_depths", "both ways by", (("depth", "10"), ("back", "5"))),
+            Option("through_all", "through all"),
+            Option("to_next", "to the next face"),
+            Option("to_face", "to a face", (("face", ""), ("offset", "0"))),
+        ),
+    ),
+    Slot("extent.depth", "length", "Depth", when=when("extent.kind", "depth", "symmetric", "two_depths")),
+    Words("and back by", when("extent.kind", "two_depths")),
+    Slot("extent.back", "length", "Depth back", when=when("extent.kind", "two_depths")),
+    Slot("extent.face", "face", "Face to reach", when=when("extent.kind", "to_face")),
+    Slot("extent.offset", "length", "Short of it by", when=when("extent.kind", "to_face"), optional=True),
+    Slot(
+        "reverse",
+        "flag",
+        "Direction",
+        (Option("false", "straight on"), Option("true", "turned round")),
+        when=when("extent.kind", "depth", "two_depths", "through_all", "to_next"),
+    ),
+    Slot("taper", "angle", "Taper", optional=True),
+    Slot("wall", "length", "Thin wall", optional=True),
+    Slot(
+        "wall_side",
+        "choice",
+        "Side of the wall",
+        (Option("middle", "about the line"), Option("left", "left of it"), Option("right", "right of it")),
+        when=(When("wall.set", ("true",)),),
+    ),
+    Slot("bodies", "bodies", "Of bodies", optional=True, when=when("operation", "add", "cut", "intersect")),
+)

@@ -9,8 +9,9 @@ from ..part.document import NamedValue
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import check_name, evaluate, names_in, rename_in
 from ..part.materials import known_material
+from ..sketch.edit import pattern_values
 from . import commands as c
-from .extrude_step import ExtrudeStep
+from . import walk
 from .registry import AnyStep, Document, expressions, names
 from .shared import Outcome, altered
 from .sketch_step import SketchStep
@@ -46,9 +47,7 @@ def _in_unit(before: Document, after: Document) -> Document:
                 d if d.kind == "angle" else d.model_copy(update={"expr": kept(d.expr)}) for d in step.sketch.dimensions
             ]
             step = step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fresh})})
-        elif isinstance(step, ExtrudeStep) and step.extent.kind != "through_all":
-            extent = step.extent.model_copy(update={"depth": kept(step.extent.depth)})
-            step = step.model_copy(update={"extent": extent})
+        step = walk.rewritten(step, lambda _, text, kind: kept(text) if kind == "length" else text)
         steps.append(step)
     values = [v.model_copy(update={"expr": kept(v.expr)}) if v.kind == "length" else v for v in after.values]
     return altered(after, steps=steps, values=values)
@@ -91,10 +90,13 @@ def renamed(document: Document, old: str, new: str) -> Document:
                 d.model_copy(update={"expr": rename_in(d.expr, old, new), "name": new if d.name == old else d.name})
                 for d in step.sketch.dimensions
             ]
-            step = step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": dims})})
-        elif isinstance(step, ExtrudeStep) and step.extent.kind != "through_all":
-            extent = step.extent.model_copy(update={"depth": rename_in(step.extent.depth, old, new)})
-            step = step.model_copy(update={"extent": extent})
+            patterns = [
+                p.model_copy(update={k: rename_in(getattr(p, k), old, new) for k, _, _ in pattern_values(p)})
+                for p in step.sketch.patterns
+            ]
+            sketch = step.sketch.model_copy(update={"dimensions": dims, "patterns": patterns})
+            step = step.model_copy(update={"sketch": sketch})
+        step = walk.rewritten(step, lambda _, text, __: rename_in(text, old, new))
         steps.append(step)
     return altered(document, values=values, steps=steps)
 

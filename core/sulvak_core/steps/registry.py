@@ -10,11 +10,66 @@ from pydantic import Field, ValidationError
 from ..part.document import Part
 from ..part.errors import Refusal
 from ..part.expressions import Kind, Names
+from ..sketch.edit import pattern_values
+from . import (
+    bodies_steps,
+    body_step,
+    datum_step,
+    extrude_step,
+    hole_step,
+    pattern_step,
+    refine_steps,
+    revolve_step,
+    sketch_step,
+    walk,
+)
+from .bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
 from .body_step import BodyStep
-from .extrude_step import ByDepth, ExtrudeStep, Symmetric
-from .sketch_step import FacePlane, SketchStep
+from .datum_step import DatumStep
+from .extrude_step import ExtrudeStep
+from .hole_step import HoleStep
+from .pattern_step import PatternStep
+from .refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
+from .revolve_step import RevolveStep
+from .sentence import Part as Words
+from .sketch_step import SketchStep
 
-AnyStep = Annotated[SketchStep | ExtrudeStep | BodyStep, Field(discriminator="kind")]
+AnyStep = Annotated[
+    SketchStep
+    | ExtrudeStep
+    | RevolveStep
+    | HoleStep
+    | PatternStep
+    | FilletStep
+    | ChamferStep
+    | DraftStep
+    | ShellStep
+    | CombineStep
+    | SplitStep
+    | MoveStep
+    | RemoveStep
+    | DatumStep
+    | BodyStep,
+    Field(discriminator="kind"),
+]
+
+SENTENCES: dict[str, tuple[Words, ...]] = {
+    "sketch": sketch_step.SENTENCE,
+    "extrude": extrude_step.SENTENCE,
+    "revolve": revolve_step.SENTENCE,
+    "hole": hole_step.SENTENCE,
+    "pattern": pattern_step.SENTENCE,
+    "fillet": refine_steps.FILLET,
+    "chamfer": refine_steps.CHAMFER,
+    "draft": refine_steps.DRAFT,
+    "shell": refine_steps.SHELL,
+    "combine": bodies_steps.COMBINE,
+    "split": bodies_steps.SPLIT,
+    "move": bodies_steps.MOVE,
+    "remove": bodies_steps.REMOVE,
+    "datum": datum_step.SENTENCE,
+    "body": body_step.SENTENCE,
+}
 
 
 class Document(Part[AnyStep]):
@@ -49,18 +104,27 @@ def names(document: Document) -> Names:
 
 def needs(step: AnyStep) -> Iterator[str]:
     """Ids of the steps a step is built on."""
-    if isinstance(step, ExtrudeStep):
-        yield step.sketch
-    if isinstance(step, SketchStep) and isinstance(step.on, FacePlane):
-        yield from {origin.split("/")[0] for origin in step.on.face.origins}
-    if isinstance(step, BodyStep):
-        yield step.body
+    yield from dict.fromkeys(n for n in _needs(step) if n != step.id)
+
+
+def _needs(step: AnyStep) -> Iterator[str]:
+    if isinstance(step, SketchStep):
+        yield from (p.stencil for p in step.sketch.placements)
+    yield from walk.named_steps(step)
 
 
 def expressions(step: AnyStep) -> Iterator[tuple[str, str, Kind]]:
     """(field, text, kind) of every expression in a step."""
-    if isinstance(step, ExtrudeStep) and isinstance(step.extent, ByDepth | Symmetric):
-        yield "depth", step.extent.depth, "length"
+    for name, text, kind, _ in walk.expressions(step):
+        yield name, text, kind
     if isinstance(step, SketchStep):
         for d in step.sketch.dimensions:
             yield d.id, d.expr, "angle" if d.kind == "angle" else "length"
+        for p in step.sketch.patterns:
+            for name, text, kind in pattern_values(p):
+                yield f"{p.id}.{name}", text, kind
+
+
+def sentence_of(step: AnyStep) -> tuple[Words, ...]:
+    """The sentence a kind of step is said in."""
+    return SENTENCES[step.kind]

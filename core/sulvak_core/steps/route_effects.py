@@ -10,9 +10,10 @@ from pydantic import ValidationError
 from ..part.errors import Refusal
 from ..part.materials import known_material
 from . import commands as c
+from . import walk
 from .body_step import BodyStep
-from .extrude_step import ExtrudeStep
-from .registry import AnyStep, Document, expressions, names, needs
+from .datum_step import DatumStep
+from .registry import AnyStep, Document, names, needs
 from .shared import Outcome, altered, sketch_step, step_of, title, with_step
 from .sketch_step import SketchStep
 
@@ -57,23 +58,24 @@ def check_step(document: Document, step: AnyStep) -> None:
     """Raises Refusal if what a step names or says cannot be."""
     if isinstance(step, BodyStep):
         known_material(step.material)
-    if isinstance(step, ExtrudeStep):
+    if hasattr(step, "sketch") and not isinstance(step, SketchStep):
         sketch_step(document, step.sketch)
-        known = names(document)
-        for name, text, kind in expressions(step):
-            if known.value(text, kind) <= 0:
-                raise Refusal(
-                    "A depth is more than zero; to go the other way, turn the direction round.",
-                    step=step.id,
-                    field=name,
-                )
+    known = names(document)
+    for name, text, kind, signed in walk.expressions(step):
+        value = known.value(text, kind)
+        if not signed and value <= 0:
+            what = name.replace("_", " ").rstrip("0123456789")
+            turn = "; to go the other way, turn the direction round" if what == "depth" else ""
+            raise Refusal(f"{_article(what).capitalize()} {what} is more than zero{turn}.", step=step.id, field=name)
+
+
+def _article(noun: str) -> str:
+    return "an" if noun[0] in "aeiou" else "a"
 
 
 def set_step(document: Document, command: c.SetStep) -> Outcome:
     old = step_of(document, command.step)
-    if {"id", "kind", "sketch"} & set(command.changes) and (
-        isinstance(old, SketchStep) or "sketch" not in command.changes
-    ):
+    if {"id", "kind"} & set(command.changes) or (isinstance(old, SketchStep) and "sketch" in command.changes):
         raise Refusal("A step's kind and its drawing cannot be replaced this way.", step=old.id)
     try:
         new = type(old).model_validate({**old.model_dump(), **command.changes})
@@ -119,17 +121,47 @@ def _delete_step(document: Document, command: c.DeleteStep) -> Outcome:
 
 def _move_step(document: Document, command: c.MoveStep) -> Outcome:
     step = step_of(document, command.step)
-    rest = [s for s in document.steps if s.id != step.id]
-    if command.before is None:
-        at = len(rest)
-    else:
+    if command.before is not None:
         step_of(document, command.before)
         if command.before == step.id:
             return Outcome(document)
-        at = [s.id for s in rest].index(command.before)
-    changed = altered(document, steps=[*rest[:at], step, *rest[at:]])
+    going = _with_ground(document, step, command.before) if command.bring else {step.id}
+    try:
+        return Outcome(_placed(document, going, command.before))
+    except Refusal as refusal:
+        if not command.bring:
+            ground = _with_ground(document, step, command.before)
+            if len(ground) > 1:
+                try:
+                    _placed(document, ground, command.before)
+                except Refusal:
+                    raise refusal from None
+                refusal.detail["offer"] = "bring"
+        raise
+
+
+def _with_ground(document: Document, step: AnyStep, before: str | None) -> set[str]:
+    """A step with the sketches and datums it is made from that stand after the place it is going to."""
+    order = [s.id for s in document.steps]
+    at = order.index(before) if before else len(order)
+    going, ahead = {step.id}, [step]
+    while ahead:
+        for need in needs(ahead.pop()):
+            ground = document.step(need)
+            if isinstance(ground, SketchStep | DatumStep) and need not in going and order.index(need) >= at:
+                going.add(need)
+                ahead.append(ground)
+    return going
+
+
+def _placed(document: Document, going: set[str], before: str | None) -> Document:
+    """The document with some steps, in their order, put before another. Raises Refusal when the order forbids it."""
+    moved = [s for s in document.steps if s.id in going]
+    rest = [s for s in document.steps if s.id not in going]
+    at = len(rest) if before is None else next((i for i, s in enumerate(rest) if s.id == before), len(rest))
+    changed = altered(document, steps=[*rest[:at], *moved, *rest[at:]])
     check_order(changed)
-    return Outcome(changed)
+    return changed
 
 
 def _set_hold(document: Document, command: c.SetHold) -> Outcome:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..part.errors import Refusal
+from ..part.expressions import Kind
 from ..sketch.edit import Values
 from .registry import AnyStep, Document, names
 from .sketch_step import SketchStep
@@ -23,7 +24,8 @@ class Outcome:
 def values_for(document: Document) -> Values:
     """How a document's dimensions are worked out."""
     known = names(document)
-    return Values(lambda text, kind: known.value(text, "angle" if kind == "angle" else "length"), document.unit)
+    kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
+    return Values(lambda text, kind: known.value(text, kinds.get(kind, "length")), document.unit)
 
 
 def altered(document: Document, **update: Any) -> Document:

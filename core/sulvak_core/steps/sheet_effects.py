@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ..part.document import Link
+from ..part.document import Callout, Link
 from ..part.errors import Refusal
-from ..sheet.notation import parse
+from ..part.expressions import Kind
+from ..sheet.notation import Requirement, parse
 from ..sheet.places import on_page
 from ..sketch.words import thing
 from . import commands as c
-from .extrude_step import ExtrudeStep
-from .registry import Document, names
+from . import walk
+from .registry import AnyStep, Document, names
 from .route_effects import set_step
 from .shared import Outcome, altered, step_of
 from .sketch_effects import sketch_dimension
@@ -93,14 +94,23 @@ def _fed(document: Document, ident: str, link: Link) -> Outcome:
         if not d.driving:
             return Outcome(document)  # a reference size is only compared
         return sketch_dimension(document, c.SketchDimension(step=step.id, dimension=d.id, changes=changes))
-    if isinstance(step, ExtrudeStep) and link.field == "depth" and step.extent.kind != "through_all":
-        deep = r.depth is not None
-        if r.kind != "linear" and not deep:
-            raise Refusal(f"“{callout.text}” gives no length; a depth needs one.")
-        from_text = r.typed if not deep else f"{r.depth:g} mm"
-        extent = {"kind": step.extent.kind, "depth": from_text}
-        return set_step(document, c.SetStep(step=step.id, changes={"extent": extent}))
+    field = next((f for f in walk.expressions(step) if f[0] == link.field), None)
+    if field is not None:
+        return _feed_step(document, step, callout, r, link.field, field[2])
     raise Refusal(f"Step {document.position(step.id)} has no size “{link.field}” that a callout could feed.")
+
+
+def _feed_step(document: Document, step: AnyStep, callout: Callout, r: Requirement, field: str, kind: Kind) -> Outcome:
+    """A callout's size put into a field of a step: a depth or distance, a diameter, a radius or an angle."""
+    wanted = "angle" if kind == "angle" else next((k for k in ("radius", "diameter") if k in field), "linear")
+    deep = wanted == "linear" and r.depth is not None
+    if kind == "number" or (r.kind != wanted and not deep and not (wanted == "linear" and r.kind == "chamfer")):
+        needs = {"angle": "an angle", "radius": "a radius", "diameter": "a diameter"}.get(wanted, "a length")
+        raise Refusal(f"“{callout.text}” does not give {needs}, which “{field.replace('_', ' ')}” asks for.")
+    typed = f"{r.depth:g} mm" if deep else r.typed
+    changed = walk.rewritten(step, lambda name, text, _: typed if name == field else text)
+    plain = changed.model_dump(exclude={"id", "kind", "sketch"})
+    return set_step(document, c.SetStep(step=step.id, changes=plain))
 
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {

@@ -14,7 +14,7 @@ from ..sketch.edit import Values
 from ..sketch.mend import mend
 from ..sketch.model import Dimension
 from ..sketch.offset import offset
-from ..sketch.trim import extend, split, trim
+from ..sketch.trim import extend, split, trim_all
 from . import commands as c
 from .part_effects import renamed
 from .registry import Document, expressions, names
@@ -27,7 +27,9 @@ def _edited(
 ) -> Outcome:
     """``known`` is the document whose names count, where the change itself brings names."""
     result = change(values_for(known or document))
-    after = with_step(document, step.model_copy(update={"sketch": result.sketch}))
+    there = set(result.sketch.given)
+    projections = [p for p in step.projections if p.entity in there]
+    after = with_step(document, step.model_copy(update={"sketch": result.sketch, "projections": projections}))
     return Outcome(after, result.said, result.skipped)
 
 
@@ -45,6 +47,12 @@ def _sketch_add(document: Document, command: c.SketchAdd) -> Outcome:
     inferred = frozenset(command.inferred)
     named = {"dimensions": [*step.sketch.dimensions, *command.dimensions]}
     known = with_step(document, step.model_copy(update={"sketch": step.sketch.model_copy(update=named)}))
+    if command.projections:
+        fresh = {e.id for e in command.entities}
+        if not all(p.entity in fresh for p in command.projections):
+            raise Refusal("An edge of the part comes with the line or curve that stands for it.")
+        given = step.sketch.model_copy(update={"given": [*step.sketch.given, *(p.entity for p in command.projections)]})
+        step = step.model_copy(update={"sketch": given, "projections": [*step.projections, *command.projections]})
     return _edited(
         document,
         step,
@@ -134,15 +142,24 @@ def _sketch_offset(document: Document, command: c.SketchOffset) -> Outcome:
     )
 
 
-_AT_A_PLACE = {c.SketchTrim: trim, c.SketchExtend: extend, c.SketchSplit: split}
-
-
-def _sketch_at(document: Document, command: c.SketchTrim | c.SketchExtend | c.SketchSplit) -> Outcome:
-    """Trim, extend or split an entity where it was pointed at."""
+def _sketch_trim(document: Document, command: c.SketchTrim) -> Outcome:
     step = sketch_step(document, command.step)
-    work = _AT_A_PLACE[type(command)]
+    places = [(command.entity, command.at), *((p.entity, p.at) for p in command.then)]
+    outcome = _edited(document, step, lambda values: trim_all(step.sketch, values, places))
+    return _without_lost_links(outcome, step.id)
+
+
+def _sketch_at(document: Document, command: c.SketchExtend | c.SketchSplit) -> Outcome:
+    """Extend or split an entity where it was pointed at."""
+    step = sketch_step(document, command.step)
+    work = extend if isinstance(command, c.SketchExtend) else split
     outcome = _edited(document, step, lambda values: work(step.sketch, values, command.entity, command.at))
     return _without_lost_links(outcome, step.id)
+
+
+def _sketch_text(document: Document, command: c.SketchText) -> Outcome:
+    step = sketch_step(document, command.step)
+    return _edited(document, step, lambda values: shape.rewrite(step.sketch, values, command.entity, command.text))
 
 
 def _sketch_mend(document: Document, command: c.SketchMend) -> Outcome:
@@ -172,10 +189,11 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchConstruction: _sketch_construction,
     c.SketchFillet: _sketch_fillet,
     c.SketchMirror: _sketch_mirror,
-    c.SketchTrim: _sketch_at,
+    c.SketchTrim: _sketch_trim,
     c.SketchExtend: _sketch_at,
     c.SketchSplit: _sketch_at,
     c.SketchOffset: _sketch_offset,
     c.SketchChamfer: _sketch_chamfer,
+    c.SketchText: _sketch_text,
     c.SketchMend: _sketch_mend,
 }

@@ -1,4 +1,4 @@
-"""The sketch step: a sketch on a datum plane or on a planar face of the part so far."""
+"""The sketch step: a sketch on a datum plane, a planar face of the part so far, or a plane a step made."""
 
 from __future__ import annotations
 
@@ -6,26 +6,38 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import FaceRef
+from ..naming.model import CutRef, EdgeRef
 from ..part.document import StepBase, Strict
-from ..sketch.model import Sketch
+from ..sketch.model import Ident, Sketch
+from .choices import DatumPlane, FacePlane, PlaneChoice
+from .sentence import Part, Slot, Words, when
 
 DATUMS = {"front": "Front plane", "top": "Top plane", "right": "Right plane"}
 
 
-class DatumPlane(Strict):
-    kind: Literal["datum"] = "datum"
-    plane: Literal["front", "top", "right"]
+class Projection(Strict):
+    """An entity of the sketch that is an edge of the part, or a cut through a face of it, as the part has it now."""
 
-
-class FacePlane(Strict):
-    kind: Literal["face"] = "face"
-    face: FaceRef
+    of: EdgeRef | CutRef
+    entity: Ident
 
 
 class SketchStep(StepBase):
-    """A sketch; its own geometry is in ``sketch``."""
+    """A sketch; its own geometry is in ``sketch``. With a ``stencil`` name it is drawn to be placed in later ones,
+    its origin being the insertion point. ``projections`` tell where its given entities come from."""
 
     kind: Literal["sketch"] = "sketch"
-    on: Annotated[DatumPlane | FacePlane, Field(discriminator="kind")]
+    on: PlaneChoice
     sketch: Sketch = Field(default_factory=Sketch)
+    projections: list[Projection] = Field(default_factory=list, max_length=2000)
+    stencil: Annotated[str, Field(max_length=60)] = ""
+
+
+SENTENCE: tuple[Part, ...] = (
+    Words("Sketch on", when("stencil.set", "false")),
+    Slot("on", "plane", "Plane", when=when("stencil.set", "false")),
+    Words("Stencil", when("stencil.set", "true")),
+    Slot("stencil", "text", "Name of the stencil", when=when("stencil.set", "true")),
+)
+
+__all__ = ["DATUMS", "DatumPlane", "FacePlane", "Projection", "SketchStep"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict
 from typing import Any
 
@@ -11,7 +12,9 @@ from ..sketch import words
 from ..sketch.check import Check, check
 from ..sketch.curves import Piece
 from ..sketch.freedom import freedom
+from ..sketch.lettering import outlines
 from ..sketch.mend import mend
+from ..sketch.model import Text
 from ..sketch.profiles import Region, profile
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
@@ -35,6 +38,7 @@ def sketch_view(document: Document, step: SketchStep) -> dict[str, Any]:
         "regions": [_region(r, id(r) in default) for r in found.regions],
         "open_ends": found.open_ends,
         "area": sum(r.area for r in found.default()),
+        "letters": {e.id: _letters(e) for e in sketch.entities if isinstance(e, Text)},
         "measures": {d.id: builder.measure(d) for d in sketch.dimensions},
         "words": {
             **{c.id: words.constraint(c) for c in sketch.constraints},
@@ -149,16 +153,27 @@ def _region(r: Region, default: bool) -> dict[str, Any]:
     }
 
 
+def _letters(text: Text) -> str:
+    """A text's outlines as an SVG path on a base line of length 1 along x."""
+    loops = outlines(text.text, (0.0, 0.0), (1.0, 0.0))
+    return "".join(_loop([Piece(text.id, loop[0][0], loop[0][0], spans=tuple(loop))]) for loop in loops)
+
+
 def _loop(loop: list[Piece]) -> str:
     x, y = loop[0].start
     parts = [f"M{x:.9g} {y:.9g}"]
     for p in loop:
-        if not p.radius:
+        if p.straight:
             parts.append(f"L{p.end[0]:.9g} {p.end[1]:.9g}")
             continue
+        if p.spans:
+            parts += ["C" + " ".join(f"{x:.9g} {y:.9g}" for x, y in span[1:]) for span in p.spans]
+            continue
+        (dx, dy), (ex, ey) = p.axes or ((p.radius, 0.0), (0.0, p.radius))
+        rx, ry, tilt = math.hypot(dx, dy), math.hypot(ex, ey), math.degrees(math.atan2(dy, dx))
         mx, my = p.middle()  # two halves, so that a full circle draws
         way = 1 if p.sweep > 0 else 0
-        large = 1 if abs(p.sweep) > 2 * 3.141592653589793 else 0
+        large = 1 if abs(p.sweep) > 2 * math.pi else 0
         for ex, ey in ((mx, my), p.end):
-            parts.append(f"A{p.radius:.9g} {p.radius:.9g} 0 {large} {way} {ex:.9g} {ey:.9g}")
+            parts.append(f"A{rx:.9g} {ry:.9g} {tilt:.9g} {large} {way} {ex:.9g} {ey:.9g}")
     return "".join(parts) + "Z"

@@ -24,7 +24,9 @@ def value_table(document: Document) -> list[dict[str, Any]]:
     for step in document.steps:
         for field, expr, kind in expressions(step):
             d = _dimension(step, field)
-            what = f"{_what(d)} in {title(document, step)}" if d else f"{field} of {title(document, step)}"
+            if d is None and expr == "0":
+                continue  # what is not made use of
+            what = f"{_what(d)} in {title(document, step)}" if d else f"{_field(field)} of {title(document, step)}"
             row = _row(known, d.name if d else "", what, kind, expr, used)
             rows.append({**row, "step": step.id, "field": field, "driving": d.driving if d else True})
     return rows
@@ -40,6 +42,13 @@ def _row(known: Names, name: str, what: str, kind: Kind, expr: str, used: dict[s
 
 def _dimension(step: Any, field: str) -> Any:
     return next((d for d in step.sketch.dimensions if d.id == field), None) if isinstance(step, SketchStep) else None
+
+
+def _field(field: str) -> str:
+    """``r1.second`` → “second count of pattern 1”."""
+    ident, dot, name = field.partition(".")
+    told = {"count": "count", "second": "second count", "angle": "angle"}.get(name, name)
+    return f"{told} of pattern {ident[1:]}" if dot else field
 
 
 def _what(d: Any) -> str:
@@ -61,7 +70,7 @@ def _uses(document: Document) -> dict[str, list[str]]:
     for step in document.steps:
         for field, expr, _ in expressions(step):
             d = _dimension(step, field)
-            note(expr, f"{title(document, step)}: {(d.name or _what(d)) if d else field}")
+            note(expr, f"{title(document, step)}: {(d.name or _what(d)) if d else _field(field)}")
     return found
 
 

@@ -1,0 +1,454 @@
+"""The order adviser: steps that would do better elsewhere on the route, found by what they did to the geometry.
+
+Every piece of advice that moves a step has been tried: the route was run with the step moved, and what would differ
+in volume is told. Advice that would break a step that builds now is not given.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..part.units import number
+from ..solid.boolean import combine
+from ..solid.frame import XYZ, cross, dot
+from ..solid.measure import face_area, neighbours, surface
+from ..solid.shapes import KernelError, Solid, faces
+from ..steps.commands import MoveStep
+from ..steps.effects import apply
+from ..steps.extrude_step import ExtrudeStep
+from ..steps.hole_step import HoleStep
+from ..steps.pattern_step import PatternStep
+from ..steps.refine_steps import DraftStep, FilletStep, ShellStep
+from ..steps.registry import AnyStep, Document, needs
+from ..steps.revolve_step import RevolveStep
+from ..steps.sketch_step import SketchStep
+from .engine import Build, build
+from .state import Cache, State
+
+SAME = 1e-9  # share of the part's volume that is no difference
+TILTED = (0.01, 30.0)  # degrees off a main direction that look meant for it
+REFILLED = 0.95
+
+
+@dataclass
+class Advice:
+    """One sentence about a step. ``command``: what to do about it; ``volume``: what the part would gain by it, mm³."""
+
+    step: str
+    kind: str
+    said: str
+    command: dict[str, Any] | None = None
+    label: str = ""
+    volume: float | None = None
+    about: list[str] = field(default_factory=list)
+
+
+class Adviser:
+    """Looks at a finished build of a document. ``cache`` is shared, so that trials cost only what differs."""
+
+    def __init__(self, document: Document, made: Build, cache: Cache) -> None:
+        self.document, self.made, self.cache = document, made, cache
+        self.steps = document.built()
+        self.place = {s.id: i for i, s in enumerate(self.steps)}
+        self.ok = {r.id for r in made.reports if r.state == "ok"}
+        self.volume = made.state.volume()
+
+    def all(self) -> list[Advice]:
+        """Everything there is to say, in route order, one piece a step."""
+        found: list[Advice] = []
+        looks: list[Callable[[], Iterator[Advice]]] = [
+            self._tubes,
+            self._drafted_blends,
+            self._before_union,
+            self._tilted,
+            self._cut_blends,
+            self._refilled,
+            self._idle,
+        ]
+        for look in looks:
+            try:
+                found += list(look())
+            except KernelError:
+                continue
+        said: set[str] = set()
+        kept = []
+        for a in sorted(found, key=lambda a: self.place.get(a.step, 0)):
+            if a.step not in said:
+                said.add(a.step)
+                kept.append(a)
+        return kept
+
+    # -- helpers ---------------------------------------------------------------------------------
+
+    def n(self, ident: str) -> int:
+        return self.document.position(ident)
+
+    def before(self, ident: str) -> State:
+        at = self.place[ident]
+        return self.made.states[self.steps[at - 1].id] if at else State()
+
+    def after(self, ident: str) -> State:
+        return self.made.states[ident]
+
+    def good(self, *kinds: type) -> list[Any]:
+        return [s for s in self.steps if isinstance(s, kinds) and s.id in self.ok]
+
+    def cuts(self) -> list[AnyStep]:
+        """Steps that take material away: cuts, holes, patterns of them."""
+        found: list[AnyStep] = []
+        for s in self.good(ExtrudeStep, RevolveStep, HoleStep, PatternStep):
+            report = next(r for r in self.made.reports if r.id == s.id)
+            if (report.volume_change or 0) < 0:
+                found.append(s)
+        return found
+
+    def moved(self, ident: str, before: str | None) -> Build | None:
+        """The part with a step moved before another (None: to the end); None when that cannot be or breaks a step."""
+        return trial(self.document, self.made, self.cache, ident, before)
+
+    def next_of(self, ident: str) -> str | None:
+        order = [s.id for s in self.document.steps]
+        at = order.index(ident) + 1
+        return order[at] if at < len(order) else None
+
+    def move(
+        self, step: str, before: str | None, kind: str, said: str, about: str, differs: bool = True
+    ) -> Iterator[Advice]:
+        """Advice to move ``step``, if it can be and makes a difference."""
+        tried = self.moved(step, before)
+        if tried is None:
+            return
+        gain = tried.state.volume() - self.volume
+        if differs and abs(gain) <= SAME * self.volume:
+            return
+        command = {"do": "move_step", "step": step, "before": before, "bring": True}
+        where = f"before step {self.n(before)}" if before else "to the end"
+        label = f"Move step {self.n(step)} {where}"
+        yield Advice(step, kind, f"{said} {_gain(gain)}", command, label, gain, [about])
+
+    # -- what it notices -------------------------------------------------------------------------
+
+    def _tubes(self) -> Iterator[Advice]:
+        """A shell put a wall behind the wall of a hole or pocket made before it."""
+        for shell in self.good(ShellStep):
+            grown = {t for b in self.after(shell.id).bodies for _, tags in b.solid.tags.items() for t in tags}
+            for cut in self.cuts():
+                if self.place[cut.id] >= self.place[shell.id]:
+                    continue
+                if any(t.startswith((f"{shell.id}/inner/{cut.id}/", f"{shell.id}/outer/{cut.id}/")) for t in grown):
+                    what = "hole" if isinstance(cut, HoleStep) else "cut"
+                    said = (
+                        f"The shell of step {self.n(shell.id)} grows a wall around the {what} of step "
+                        f"{self.n(cut.id)}. Made after the shell, it would only go through the wall."
+                    )
+                    yield from self.move(cut.id, self.next_of(shell.id), "tube", said, shell.id)
+
+    def _drafted_blends(self) -> Iterator[Advice]:
+        """Faces were drafted that carry rounds already."""
+        for draft in self.good(DraftStep):
+            state = self.before(draft.id)
+            changed = _changed_faces(state, self.after(draft.id), draft.id)
+            blends = {step for b in state.bodies for step in _blends_beside(b.solid, changed)}
+            rounds = [f for f in self.good(FilletStep) if f.id in blends and self.place[f.id] < self.place[draft.id]]
+            if rounds:
+                first = min(rounds, key=lambda f: self.place[f.id])
+                said = (
+                    f"Step {self.n(draft.id)} drafts faces that carry the rounds of step {self.n(first.id)}. "
+                    "Draft first, then round: that is how the pattern is made."
+                )
+                yield from self.move(draft.id, first.id, "draft after rounds", said, first.id, differs=False)
+
+    def _before_union(self) -> Iterator[Advice]:
+        """A round, draft or shell worked on one of two bodies that are united only later."""
+        for step in self.good(FilletStep, DraftStep, ShellStep):
+            bodies = self.before(step.id).bodies
+            if len(bodies) < 2:
+                continue
+            touched = {b.id for b, a in _pairs(self.before(step.id), self.after(step.id)) if b.solid is not a.solid}
+            for later in self.steps[self.place[step.id] + 1 :]:
+                if later.id not in self.ok or isinstance(later, SketchStep):
+                    continue
+                gone = {b.id for b in self.before(later.id).bodies} - {b.id for b in self.after(later.id).bodies}
+                known = {b.id for b in bodies}
+                if not gone & known or not (touched & known) or not _grown(self, later.id, gone | touched):
+                    continue
+                kind = {"fillet": "rounds", "draft": "drafts", "shell": "shells"}[step.kind]
+                said = (
+                    f"Step {self.n(step.id)} {kind} a body that step {self.n(later.id)} unites with another only "
+                    "afterwards, so it knows nothing of that one. United first, it would treat both as one."
+                )
+                yield from self.move(step.id, self.next_of(later.id), "before union", said, later.id)
+                break
+
+    def _tilted(self) -> Iterator[Advice]:
+        """A hole, cut or pattern runs along a direction a little off the one the rest of the part has."""
+        main = _main_directions(self.made.state)
+        if not main:
+            return
+        for step in self.good(HoleStep, ExtrudeStep):
+            if isinstance(step, ExtrudeStep) and step.operation != "cut":
+                continue
+            frame = self.made.frames.get(step.sketch)
+            off = _off(frame.normal, main) if frame else None
+            if off:
+                said = (
+                    f"Step {self.n(step.id)} goes in {number(off, 2)}° off the direction most of the part has, because "
+                    f"its sketch lies on a tilted face. If that is not meant, sketch on a datum plane instead."
+                )
+                yield Advice(step.id, "tilted", said, about=[step.sketch])
+        for step in self.good(PatternStep):
+            if step.form == "mirror" or step.along is None or step.along.kind == "axis":
+                continue
+            from .pointing import Pointing
+
+            axis = Pointing(self.document, self.before(step.id), {}, {}, self.made.frames)
+            try:
+                direction = axis.axis(step.along).direction
+            except Exception:
+                continue
+            off = _off(direction, main)
+            if off:
+                names = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+                name, way = max(names.items(), key=lambda kv: abs(dot(kv[1], direction)))
+                turned = dot(way, direction) < 0
+                command = {
+                    "do": "set_step",
+                    "step": step.id,
+                    "changes": {"along": {"kind": "axis", "axis": name}, "reverse": step.reverse != turned},
+                }
+                said = (
+                    f"Step {self.n(step.id)} repeats along a tilted face or edge, {number(off, 2)}° off the direction "
+                    f"most of the part has."
+                )
+                yield Advice(step.id, "tilted", said, command, f"Take the {name.upper()} axis")
+
+    def _cut_blends(self) -> Iterator[Advice]:
+        """A later cut swallows or splits a round, and could come first."""
+        for fillet in self.good(FilletStep):
+            for cut in self.cuts():
+                if self.place[cut.id] <= self.place[fillet.id]:
+                    continue
+                was, now = _pieces(self.before(cut.id), fillet.id), _pieces(self.after(cut.id), fillet.id)
+                lost, split = set(was) - set(now), [t for t in now if now[t] > was.get(t, 0)]
+                if not lost and not split:
+                    continue
+                verb = "swallows" if lost else "splits"
+                said = (
+                    f"The cut of step {self.n(cut.id)} {verb} a round of step {self.n(fillet.id)}. Cut first, and the "
+                    "round follows the edge that is left."
+                )
+                yield from self.move(cut.id, fillet.id, "cut round", said, fillet.id)
+                break
+
+    def _refilled(self) -> Iterator[Advice]:
+        """What one step cut away a later one fills again."""
+        for cut in self.cuts():
+            hollow = _taken(self.before(cut.id), self.after(cut.id))
+            whole = sum(s.volume() for s in hollow)
+            if whole <= SAME * max(self.volume, 1.0):
+                continue
+            final = [b.solid for b in self.made.state.bodies]
+            back = sum(s.volume() for s in combine("intersect", hollow, final, "advice")) if final else 0.0
+            if back < REFILLED * whole:
+                continue
+            later = [
+                s
+                for s in self.steps[self.place[cut.id] + 1 :]
+                if s.id in self.ok and self.after(s.id).volume() > self.before(s.id).volume() * (1 + SAME)
+            ]
+            if later:
+                said = (
+                    f"What step {self.n(cut.id)} cuts away step {self.n(later[-1].id)} fills again "
+                    f"({number(100 * back / whole, 0)} % of it). One of them may be left out."
+                )
+                command = {"do": "set_step", "step": cut.id, "changes": {"suppressed": True}}
+                yield Advice(cut.id, "refilled", said, command, f"Suppress step {self.n(cut.id)}", about=[later[-1].id])
+
+    def _idle(self) -> Iterator[Advice]:
+        """A step none of whose faces is left, and without which the part is the same."""
+        left = {t.split("/")[0] for b in self.made.state.bodies for _, tags in b.solid.tags.items() for t in tags}
+        inner = {
+            p for b in self.made.state.bodies for _, tags in b.solid.tags.items() for t in tags for p in t.split("/")
+        }
+        used = {n for s in self.steps for n in needs(s)}
+        for step in self.good(ExtrudeStep, RevolveStep, HoleStep, PatternStep, FilletStep):
+            if step.id in left or step.id in inner or step.id in used:
+                continue
+            without = [s.model_copy(update={"suppressed": True}) if s.id == step.id else s for s in self.document.steps]
+            tried = build(self.document.model_copy(update={"steps": without}), self.cache)
+            if tried.failed or not _alike(tried.state, self.made.state):
+                continue
+            said = f"Step {self.n(step.id)} no longer changes anything: the finished part is the same without it."
+            command = {"do": "set_step", "step": step.id, "changes": {"suppressed": True}}
+            yield Advice(step.id, "idle", said, command, f"Suppress step {self.n(step.id)}", 0.0)
+
+
+def trial(document: Document, made: Build, cache: Cache, ident: str, before: str | None) -> Build | None:
+    """A build with one step moved; None where the order forbids it, or a step would fail that builds now."""
+    from ..part.errors import Refusal
+
+    try:
+        changed = apply(document, MoveStep(step=ident, before=before, bring=True)).document
+    except Refusal:
+        return None
+    tried = build(changed, cache)
+    failing = {r.id for r in made.failed}
+    return None if any(r.id not in failing for r in tried.failed) else tried
+
+
+def advise(document: Document, made: Build, cache: Cache) -> list[Advice]:
+    """All advice on a built document's order."""
+    return Adviser(document, made, cache).all()
+
+
+@dataclass
+class Place:
+    """Where a step could stand: before ``before`` (None: at the end), what the part would gain in mm³, and which steps
+    would fail there."""
+
+    before: str | None
+    now: bool
+    volume: float
+    failing: list[str]
+
+
+def places(document: Document, made: Build, cache: Cache, ident: str) -> list[Place]:
+    """Every place a step can take on the route, each tried."""
+    from ..part.errors import Refusal
+
+    rest = [s.id for s in document.steps if s.id != ident]
+    order = [s.id for s in document.steps]
+    found: list[Place] = []
+    known: set[str] = set()
+    step = document.step(ident)
+    ground = set(needs(step)) if step else set()
+    for before in [*rest, None]:
+        at = rest.index(before) if before else len(rest)
+        here = order.index(ident) == at
+        if before in ground:
+            continue  # it would only take that along
+        try:
+            changed = apply(document, MoveStep(step=ident, before=before, bring=True)).document
+        except Refusal:
+            continue
+        tried = made if here else build(changed, cache)
+        failing = [r.id for r in tried.failed]
+        key = f"{tried.key} {failing}"
+        if key in known and not here:
+            continue  # no different from a place before it
+        known.add(key)
+        found.append(Place(before, here, tried.state.volume() - made.state.volume(), failing))
+    return found
+
+
+# -- geometry ----------------------------------------------------------------------------------------
+
+
+def _gain(gain: float) -> str:
+    if abs(gain) < 5e-3:
+        return "The volume stays as it is."
+    return f"It would {'add' if gain > 0 else 'save'} {number(abs(gain), 2)} mm³."
+
+
+def _pairs(before: State, after: State) -> list[tuple[Any, Any]]:
+    now = {b.id: b for b in after.bodies}
+    return [(b, now[b.id]) for b in before.bodies if b.id in now]
+
+
+def _grown(adviser: Adviser, step: str, concerned: set[str]) -> bool:
+    """Whether a step made one of these bodies take in another."""
+    before, after = adviser.before(step), adviser.after(step)
+    return any(b.id in concerned and a.solid.volume() > b.solid.volume() for b, a in _pairs(before, after))
+
+
+def _changed_faces(before: State, after: State, step: str) -> set[frozenset[str]]:
+    """Tags of flat faces that stand at another angle than before."""
+    was = {}
+    for body in before.bodies:
+        for f in faces(body.shape):
+            s = surface(f)
+            if s.kind == "plane":
+                was[body.solid.face_tags(f)] = s.direction
+    changed = set()
+    for body in after.bodies:
+        for f in faces(body.shape):
+            s, tags = surface(f), body.solid.face_tags(f)
+            if tags in was and (s.kind != "plane" or dot(s.direction, was[tags]) < 1 - 1e-12):
+                changed.add(tags)
+    return changed
+
+
+def _blends_beside(solid: Solid, changed: set[frozenset[str]]) -> set[str]:
+    """Ids of the fillet steps whose rounds touch faces with these tags."""
+    every = faces(solid.shape)
+    found = set()
+    for _, sides in neighbours(solid):
+        for i in sides:
+            for j in sides:
+                if solid.face_tags(every[i]) in changed:
+                    found |= {t.split("/")[0] for t in solid.face_tags(every[j]) if "/round/" in t}
+    return found
+
+
+def _main_directions(state: State) -> list[XYZ]:
+    """The directions the part has, square to each other: the one that most of its flat surface lies square to or
+    alongside; of those square to it the one for which that holds again; and the third."""
+    sums: list[tuple[XYZ, float]] = []
+    for body in state.bodies:
+        for f in faces(body.shape):
+            s = surface(f)
+            if s.kind != "plane":
+                continue
+            area = face_area(f)
+            for k, (way, total) in enumerate(sums):
+                if abs(dot(way, s.direction)) > 1 - 1e-9:
+                    sums[k] = (way, total + area)
+                    break
+            else:
+                sums.append((s.direction, area))
+    if not sums:
+        return []
+
+    def square(a: XYZ, b: XYZ) -> bool:
+        return abs(dot(a, b)) < 1e-9 or abs(dot(a, b)) > 1 - 1e-9
+
+    found: list[XYZ] = []
+    for _ in range(2):
+        left = [s for s in sums if all(abs(dot(s[0], f)) < 1e-9 for f in found)]
+        if left:
+            found.append(max(left, key=lambda s: (sum(a for w, a in left if square(w, s[0])), s[1]))[0])
+    return [*found, cross(*found)] if len(found) == 2 else found
+
+
+def _off(direction: XYZ, main: list[XYZ]) -> float | None:
+    """How many degrees a direction is off the nearest main one, where that looks like a slip."""
+    import math
+
+    turns = [math.degrees(math.acos(min(1.0, abs(dot(direction, m))))) for m in main]
+    least = min(turns)
+    return least if TILTED[0] < least < TILTED[1] else None
+
+
+def _pieces(state: State, step: str) -> dict[str, int]:
+    """How many faces carry each tag of a step."""
+    found: dict[str, int] = {}
+    for body in state.bodies:
+        for _, tags in body.solid.tags.items():
+            for t in tags:
+                if t.startswith(f"{step}/round/"):
+                    found[t] = found.get(t, 0) + 1
+    return found
+
+
+def _taken(before: State, after: State) -> list[Solid]:
+    have = [b.solid for b in before.bodies]
+    lack = [b.solid for b in after.bodies]
+    return combine("subtract", have, lack, "advice") if have and lack else have
+
+
+def _alike(one: State, two: State) -> bool:
+    a, b = one.volume(), two.volume()
+    areas = [sum(face_area(bd.shape) for bd in s.bodies) for s in (one, two)]
+    return abs(a - b) <= SAME * max(a, 1.0) and abs(areas[0] - areas[1]) <= 1e-9 * max(areas[0], 1.0)

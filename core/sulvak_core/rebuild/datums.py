@@ -1,0 +1,63 @@
+"""Where datum steps put their planes and axes."""
+
+from __future__ import annotations
+
+import math
+
+from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
+from ..solid.place import turned
+from ..steps.datum_step import DatumStep
+from .pointing import Axis
+from .working import StepFailure
+
+
+def plane_of(
+    step: DatumStep, plane: Frame | None, other: Frame | None, axis: Axis | None, distance: float, angle: float
+) -> Frame:
+    """The plane a datum step makes. Raises StepFailure for what is not chosen or cannot be."""
+    if plane is None:
+        raise StepFailure("Choose the plane this datum is made from: a datum plane, or a flat face.", pick="plane")
+    if step.form == "offset":
+        return Frame(plus(plane.origin, scaled(plane.normal, distance)), plane.x, plane.y)
+    if step.form == "angled":
+        if axis is None:
+            raise StepFailure("Choose the axis to turn about: a straight edge, or an axis.", pick="axis")
+        if abs(dot(axis.direction, plane.normal)) > 1e-9:
+            raise StepFailure("The axis has to run alongside the plane that is turned about it. Choose another.")
+        about = turned(axis.at, axis.direction, angle)
+        n = unit(about.direction(plane.normal))
+        return on_plane(about.point(_foot(axis.at, plane)), n)
+    if other is None:
+        raise StepFailure("Choose the second plane.", pick="plane")
+    return _middle(plane, other)
+
+
+def _foot(at: XYZ, plane: Frame) -> XYZ:
+    """The place in a plane square under a point."""
+    off = dot(plus(at, scaled(plane.origin, -1.0)), plane.normal)
+    return plus(at, scaled(plane.normal, -off))
+
+
+def _middle(one: Frame, two: Frame) -> Frame:
+    n, m = one.normal, two.normal
+    if dot(n, m) < 0:
+        m = scaled(m, -1.0)
+    if abs(dot(n, m)) > 1 - 1e-12:
+        gap = dot(plus(two.origin, scaled(one.origin, -1.0)), n)
+        return Frame(plus(one.origin, scaled(n, gap / 2)), one.x, one.y)
+    line = crossing(one, two)
+    return on_plane(line.at, unit(plus(n, m)))
+
+
+def crossing(one: Frame, two: Frame) -> Axis:
+    """The line in which two planes cross. Raises StepFailure when they run alongside each other."""
+    n, m = one.normal, two.normal
+    along = cross(n, m)
+    size = math.sqrt(dot(along, along))
+    if size < 1e-9:
+        raise StepFailure("These planes run alongside each other and never cross. Choose others.", pick="plane")
+    a, b = dot(one.origin, n), dot(two.origin, m)
+    c = dot(n, m)
+    k = 1 - c * c
+    at = plus(scaled(n, (a - b * c) / k), scaled(m, (b - a * c) / k))
+    return Axis(at, scaled(along, 1 / size))

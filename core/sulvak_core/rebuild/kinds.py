@@ -1,0 +1,302 @@
+"""Each kind of step: what goes into it, and the work it does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+from ..sketch.model import Sketch
+from ..solid.frame import Frame
+from ..solid.measure import surface
+from ..solid.place import Placing, moved_by, turned
+from ..solid.shapes import Solid
+from ..steps import walk
+from ..steps.bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
+from ..steps.body_step import BodyStep
+from ..steps.datum_step import DatumStep
+from ..steps.extrude_step import ExtrudeStep, ToFace
+from ..steps.hole_step import HoleStep
+from ..steps.pattern_step import PatternStep
+from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
+from ..steps.revolve_step import RevolveStep
+from . import bodies, datums, refine
+from . import extrude as extruding
+from . import hole as drilling
+from . import pattern as repeating
+from . import revolve as revolving
+from .pointing import Axis
+from .state import State
+from .working import Done, StepFailure, Tooling, targets
+
+if TYPE_CHECKING:
+    from .engine import Run, StepReport
+
+
+def content(run: Run, step: Any) -> dict[str, Any]:
+    """What a step says, with its expressions worked out; its name and note leave the result as it is."""
+    values = [run.names.value(text, kind) for _, text, kind, _ in walk.expressions(step)]
+    plain = step.model_dump(mode="json", exclude={"name", "note", "suppressed"})
+    return {"step": _blank(plain, {t for _, t, _, _ in walk.expressions(step)}), "values": values}
+
+
+def _blank(data: Any, texts: set[str]) -> Any:
+    """Plain data with expressions taken out: their values stand for them."""
+    if isinstance(data, dict):
+        return {k: _blank(v, texts) for k, v in data.items()}
+    if isinstance(data, list):
+        return [_blank(v, texts) for v in data]
+    return "=" if data in texts and isinstance(data, str) else data
+
+
+def _frame(f: Frame | None) -> Any:
+    return None if f is None else [f.origin, f.x, f.y]
+
+
+def _axis(a: Axis | None) -> Any:
+    return None if a is None else [a.at, a.direction]
+
+
+def _drawn(sketch: Sketch) -> list[Any]:
+    return [e.model_dump(mode="json") for e in sketch.entities if not e.construction]
+
+
+def _length(run: Run, text: str) -> float:
+    return run.names.value(text, "length")
+
+
+def _angle(run: Run, text: str) -> float:
+    return run.names.value(text, "angle")
+
+
+def _whole(run: Run, text: str, field: str) -> int:
+    value = run.names.value(text, "number")
+    if abs(value - round(value)) > 1e-9 or not 1 <= value <= repeating.MOST:
+        raise StepFailure(f"A count is a whole number from 1 to {repeating.MOST}.", field=field)
+    return round(value)
+
+
+# -- from sketches -----------------------------------------------------------------------------------
+
+
+def _extrude(run: Run, step: ExtrudeStep, report: StepReport) -> None:
+    source, sketch, frame = run.source(step.sketch)
+    extent = step.extent
+    depth = _length(run, extent.depth) if hasattr(extent, "depth") else None
+    back = _length(run, extent.back) if hasattr(extent, "back") else 0.0
+    if (depth is not None and depth <= 0) or back < 0:
+        raise StepFailure("A depth is more than zero; to go the other way, turn it round.", field="depth")
+    wall = _length(run, step.wall) if step.wall else None
+    if wall is not None and wall <= 0:
+        raise StepFailure("A wall's thickness is more than zero.", field="wall")
+    taper = _angle(run, step.taper)
+    if abs(taper) > 89:
+        raise StepFailure("A taper is less than 89°.", field="taper")
+    reached = surface(run.pointing().face(extent.face)[1]) if isinstance(extent, ToFace) else None
+    offset = _length(run, extent.offset) if isinstance(extent, ToFace) else 0.0
+    inputs = extruding.Inputs(
+        frame, run.profile(step.sketch, sketch), sketch, run.on_face(source), depth, back, offset, taper, wall, reached
+    )
+    before = run.state
+    run.tooling[step.id] = Tooling(
+        step.operation, step.bodies, lambda p, s: extruding.again(step, inputs, before, p, s)
+    )
+    own = content(run, step) | {"frame": _frame(frame), "on_face": inputs.on_face, "sketch": _drawn(sketch)}
+    run.kept(own, report, lambda: extruding.extrude(step, inputs, run.state))
+
+
+def _revolve(run: Run, step: RevolveStep, report: StepReport) -> None:
+    _, sketch, frame = run.source(step.sketch)
+    axis, angle = run.pointing().axis(step.axis), _angle(run, step.angle)
+    region = run.profile(step.sketch, sketch)
+
+    def make(placing: Placing | None, state: State | None) -> list[Solid]:
+        return revolving.again(revolving.tools(step, frame, region, axis, angle), placing)
+
+    run.tooling[step.id] = Tooling(step.operation, step.bodies, make)
+    own = content(run, step) | {"frame": _frame(frame), "axis": _axis(axis), "sketch": _drawn(sketch)}
+    run.kept(own, report, lambda: revolving.revolve(step, frame, region, axis, angle, run.state))
+
+
+def _hole(run: Run, step: HoleStep, report: StepReport) -> None:
+    _, sketch, frame = run.source(step.sketch)
+    if drilling.size_of(step) is None and _length(run, step.diameter) <= 0:
+        raise StepFailure("A diameter is more than zero.", field="diameter")
+    if step.end == "blind" and _length(run, step.depth) <= 0:
+        raise StepFailure("A depth is more than zero; to go the other way, turn it round.", field="depth")
+    sizes = drilling.Sizes(
+        _length(run, step.diameter),
+        _length(run, step.depth),
+        _angle(run, step.tip_angle),
+        _length(run, step.bore_diameter),
+        _length(run, step.bore_depth),
+        _length(run, step.sink_diameter),
+        _angle(run, step.sink_angle),
+        _length(run, step.thread_depth) if step.thread_depth and step.form == "tapped" else None,
+    )
+    before = run.state
+
+    def make(placing: Placing | None, state: State | None) -> list[Solid]:
+        if state is None or placing is None or placing.mirrors:
+            return drilling.again(drilling.tools(step, sizes, frame, sketch, targets(before, step.bodies)), placing)
+        here = {b.id for b in state.bodies}
+        on = [b for b in state.bodies if step.bodies is None or b.id in set(step.bodies) & here]
+        return drilling.tools(step, sizes, placing.frame(frame), sketch, on)
+
+    run.tooling[step.id] = Tooling("cut", step.bodies, make)
+    own = content(run, step) | {"frame": _frame(frame), "sketch": _drawn(sketch)}
+    run.kept(own, report, lambda: drilling.hole(step, sizes, frame, sketch, run.state))
+
+
+# -- repeating ---------------------------------------------------------------------------------------
+
+
+def _pattern(run: Run, step: PatternStep, report: StepReport) -> None:
+    pointing = run.pointing()
+    rows = step.form == "linear"
+    layout = repeating.Layout(
+        pointing.axis(step.along) if step.along and step.form != "mirror" else None,
+        _whole(run, step.count, "count"),
+        _length(run, step.spacing),
+        pointing.axis(step.second) if step.second and rows else None,
+        _whole(run, step.second_count, "second_count"),
+        _length(run, step.second_spacing),
+        _angle(run, step.angle),
+        pointing.frame(step.plane, "mirror plane") if step.plane and step.form == "mirror" else None,
+    )
+    for ident in step.of:
+        n = run.document.position(ident)
+        if run.broken.get(ident):
+            raise StepFailure(f"Step {n} is {run.broken[ident]}, so it cannot be repeated; put that right first.")
+        if ident not in run.tooling:
+            raise StepFailure(
+                f"Step {n} treats what is there and cannot be repeated by itself; repeat what it was done to, or the "
+                "body.",
+                pick="steps",
+            )
+    tooling = {i: run.tooling[i] for i in step.of}
+    own = content(run, step) | {
+        "along": _axis(layout.along),
+        "second": _axis(layout.second),
+        "plane": _frame(layout.plane),
+        "of": step.of,
+    }
+
+    def make(placing: Placing | None, state: State | None) -> list[Solid]:
+        made: list[Solid] = []
+        for ident in step.of:
+            for _, place in repeating.copies(step, layout):
+                made += tooling[ident].make(place.then(placing) if placing else place, state)
+        return made
+
+    operations = {tooling[i].operation for i in step.of}
+    if len(operations) == 1 and not step.bodies:
+        run.tooling[step.id] = Tooling(operations.pop(), None, make)
+    run.kept(own, report, lambda: repeating.pattern(step, layout, tooling, run.state))
+
+
+# -- treating ----------------------------------------------------------------------------------------
+
+
+def _fillet(run: Run, step: FilletStep, report: StepReport) -> None:
+    radii = [_length(run, g.radius) for g in step.groups]
+    run.kept(content(run, step), report, lambda: refine.round_edges(step, radii, run.pointing(), run.state))
+
+
+def _chamfer(run: Run, step: ChamferStep, report: StepReport) -> None:
+    first, second, angle = _length(run, step.first), _length(run, step.second), _angle(run, step.angle)
+    run.kept(
+        content(run, step),
+        report,
+        lambda: refine.chamfer_edges(step, first, second, angle, run.pointing(), run.state),
+    )
+
+
+def _draft(run: Run, step: DraftStep, report: StepReport) -> None:
+    angles, other = [_angle(run, g.angle) for g in step.groups], _angle(run, step.other)
+    plane = run.pointing().frame(step.neutral, "neutral plane")
+    own = content(run, step) | {"plane": _frame(plane)}
+    run.kept(own, report, lambda: refine.draft_faces(step, angles, other, run.pointing(), run.state))
+
+
+def _shell(run: Run, step: ShellStep, report: StepReport) -> None:
+    thickness, own = _length(run, step.thickness), [_length(run, g.thickness) for g in step.own]
+    run.kept(content(run, step), report, lambda: refine.shell_body(step, thickness, own, run.pointing(), run.state))
+
+
+# -- whole bodies ------------------------------------------------------------------------------------
+
+
+def _combine(run: Run, step: CombineStep, report: StepReport) -> None:
+    run.kept(content(run, step), report, lambda: bodies.combine_bodies(step, run.state))
+
+
+def _split(run: Run, step: SplitStep, report: StepReport) -> None:
+    plane = run.pointing().frame(step.plane, "splitting plane")
+    own = content(run, step) | {"plane": _frame(plane)}
+    run.kept(own, report, lambda: bodies.split_bodies(step, plane, run.state))
+
+
+def _move(run: Run, step: MoveStep, report: StepReport) -> None:
+    axis = run.pointing().axis(step.axis) if step.axis else None
+    by = (_length(run, step.x), _length(run, step.y), _length(run, step.z))
+    placing = moved_by(by)
+    if axis is not None:
+        placing = turned(axis.at, axis.direction, _angle(run, step.angle)).then(placing)
+    own = content(run, step) | {"axis": _axis(axis)}
+    run.kept(own, report, lambda: bodies.move_bodies(step, placing, run.state))
+
+
+def _remove(run: Run, step: RemoveStep, report: StepReport) -> None:
+    run.kept(content(run, step), report, lambda: bodies.remove_bodies(step, run.state))
+
+
+def _body(run: Run, step: BodyStep, report: StepReport) -> None:
+    if step.body not in {b.id for b in run.state.bodies}:
+        raise StepFailure("The body this step names is gone; pick another.", pick="body")
+    changes: dict[str, Any] = {
+        k: v for k, v in (("title", step.title), ("colour", step.colour), ("material", step.material)) if v
+    }
+    named = [replace(b, **changes) if b.id == step.body else b for b in run.state.bodies]
+    run.kept(content(run, step), report, lambda: Done(State(named), ""))
+    report.volume_change = 0.0
+
+
+def _datum(run: Run, step: DatumStep, report: StepReport) -> None:
+    pointing = run.pointing()
+    plane = pointing.frame(step.plane) if step.plane else None
+    other = pointing.frame(step.other) if step.other else None
+    axis = pointing.axis(step.axis) if step.axis else None
+    if step.form == "axis":
+        if axis is None:
+            raise StepFailure("Choose what the axis runs along: a straight or round edge, or a face.", pick="axis")
+        run.axes[step.id] = axis
+    elif step.form == "crossing":
+        if plane is None or other is None:
+            raise StepFailure("Choose the two planes that cross in the axis.", pick="plane")
+        run.axes[step.id] = datums.crossing(plane, other)
+    else:
+        made = datums.plane_of(step, plane, other, axis, _length(run, step.distance), _angle(run, step.angle))
+        run.planes[step.id] = made
+        report.frame = {"origin": made.origin, "x": made.x, "y": made.y, "normal": made.normal}
+    if step.id in run.axes:
+        found = run.axes[step.id]
+        report.extra = {"axis": {"at": found.at, "direction": found.direction}}
+
+
+WORK: dict[str, Callable[[Run, Any, StepReport], None]] = {
+    "extrude": _extrude,
+    "revolve": _revolve,
+    "hole": _hole,
+    "pattern": _pattern,
+    "fillet": _fillet,
+    "chamfer": _chamfer,
+    "draft": _draft,
+    "shell": _shell,
+    "combine": _combine,
+    "split": _split,
+    "move": _move,
+    "remove": _remove,
+    "body": _body,
+    "datum": _datum,
+}

@@ -1,0 +1,148 @@
+"""What the pattern step does: steps and bodies repeated in rows, round an axis, mirrored."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..part.units import number
+from ..solid.frame import Frame, scaled
+from ..solid.place import Placing, mirrored, moved_by, placed, turned
+from ..solid.shapes import Solid, Tags
+from ..steps.pattern_step import PatternStep
+from .pointing import Axis
+from .state import Body, State
+from .working import NOTHING, Done, StepFailure, Tooling, add, counted, cut, fresh_bodies, meet
+
+MOST = 5000
+
+
+@dataclass(frozen=True)
+class Layout:
+    """A pattern's values: axes found, counts as whole numbers, distances in mm, the angle in degrees."""
+
+    along: Axis | None = None
+    count: int = 1
+    spacing: float = 0.0
+    second: Axis | None = None
+    second_count: int = 1
+    second_spacing: float = 0.0
+    angle: float = 360.0
+    plane: Frame | None = None
+
+
+def copies(step: PatternStep, given: Layout) -> list[tuple[str, Placing]]:
+    """(name, placing) of every copy that is wanted; the original is not among them."""
+    if step.form == "mirror":
+        if given.plane is None:
+            raise StepFailure("A mirroring needs a plane: choose a datum plane or a flat face.", pick="plane")
+        return [("i1", mirrored(given.plane.origin, given.plane.normal))]
+    if given.along is None:
+        what = "a direction: an edge, an axis, or a face it stands square to" if step.form == "linear" else "an axis"
+        raise StepFailure(f"A pattern needs {what}.", pick="axis")
+    total = given.count * (given.second_count if step.form == "linear" and given.second else 1)
+    if total > MOST:
+        raise StepFailure(f"That is {total} copies; {MOST} are the most one pattern takes.", field="count")
+    if total < 2:
+        raise StepFailure("A pattern has two places or more, the original among them.", field="count")
+    out = {tuple(p) for p in step.left_out}
+    found = []
+    if step.form == "circular":
+        each = _each(given.angle, given.count, step.measure == "total")
+        for i in range(1, given.count):
+            if (i, 0) not in out:
+                degrees = -i * each if step.reverse else i * each
+                found.append((f"i{i}", turned(given.along.at, given.along.direction, degrees)))
+        return found
+    first = scaled(given.along.direction, _gap(given.spacing, given.count, step) * (-1 if step.reverse else 1))
+    second = (0.0, 0.0, 0.0)
+    rows = 1
+    if given.second is not None:
+        rows = given.second_count
+        gap = _gap(given.second_spacing, rows, step)
+        second = scaled(given.second.direction, gap * (-1 if step.second_reverse else 1))
+    for j in range(rows):
+        for i in range(given.count):
+            if (i, j) == (0, 0) or (i, j) in out:
+                continue
+            by = tuple(i * a + j * b for a, b in zip(first, second, strict=True))
+            found.append((f"i{i}x{j}" if given.second else f"i{i}", moved_by(by)))  # type: ignore[arg-type]
+    return found
+
+
+def _gap(distance: float, count: int, step: PatternStep) -> float:
+    return distance / (count - 1) if step.measure == "total" and count > 1 else distance
+
+
+def _each(angle: float, count: int, total: bool) -> float:
+    """The angle from one to the next. Over a full turn the last stands one step before the first."""
+    if not total:
+        return angle if abs(angle) < 360 - 1e-9 or count < 2 else angle / count
+    return angle / count if abs(abs(angle) - 360) < 1e-9 else angle / max(count - 1, 1)
+
+
+def _renamed(step: str, name: str) -> object:
+    def retag(tags: Tags) -> Tags:
+        return frozenset(f"{step}/{name}/{t}" for t in tags)
+
+    return retag
+
+
+def pattern(step: PatternStep, given: Layout, tooling: dict[str, Tooling], state: State) -> Done:
+    """Carry out a pattern. Raises StepFailure."""
+    places = copies(step, given)
+    if not step.of and not step.bodies:
+        raise StepFailure("Choose what to repeat: steps of the route, or bodies.", pick="steps")
+    if not places:
+        raise StepFailure("Every copy of this pattern is left out.", field="left_out")
+    after = state
+    for ident in step.of:
+        tool = tooling[ident]
+        made: list[Solid] = []
+        originals = tool.make(None, None) if not step.afresh else []
+        for name, placing in places:
+            retag = _renamed(step.id, name)
+            if step.afresh:
+                again = tool.make(placing, after)
+                made += [placed(s, Placing(), retag) for s in again]  # type: ignore[arg-type]
+            else:
+                made += [placed(s, placing, retag) for s in originals]  # type: ignore[arg-type]
+        after = _apply(step.id, tool, after, made)
+    if step.bodies:
+        after = _bodies(step, places, after)
+    change = after.volume() - state.volume()
+    if step.of and abs(change) <= NOTHING * max(state.volume(), 1.0) and len(after.bodies) == len(state.bodies):
+        raise StepFailure("The copies change nothing: they lie outside the part, or on what is there already.")
+    verb = "Adds" if change > 0 else "Removes"
+    return Done(after, f"{counted(len(places), 'copy', 'copies')}. {verb} {number(abs(change), 2)} mm³.")
+
+
+def _apply(ident: str, tool: Tooling, state: State, made: list[Solid]) -> State:
+    here = {b.id for b in state.bodies}
+    on = [b for b in state.bodies if tool.bodies is None or b.id in set(tool.bodies) & here]
+    if tool.operation == "cut":
+        return cut(state, on, made)
+    if tool.operation == "intersect":
+        return meet(state, on, made)
+    if tool.operation == "new":
+        return fresh_bodies(ident, state, made)
+    return add(ident, state, on, made)[0]
+
+
+def _bodies(step: PatternStep, places: list[tuple[str, Placing]], state: State) -> State:
+    chosen = [b for b in state.bodies if b.id in step.bodies]
+    if len(chosen) != len(set(step.bodies)):
+        raise StepFailure("A body this pattern repeats is gone; choose its bodies again.", pick="bodies")
+    after = state
+    for body in chosen:
+        made = [placed(body.solid, p, _renamed(step.id, name)) for name, p in places]  # type: ignore[arg-type]
+        if step.join:
+            after = add(step.id, after, [b for b in after.bodies if b.id == body.id], made)[0]
+        else:
+            before = {b.id for b in after.bodies}
+            after = fresh_bodies(step.id, after, made)
+            after = State([b if b.id in before else _like(b, body) for b in after.bodies])
+    return after
+
+
+def _like(fresh: Body, body: Body) -> Body:
+    return Body(fresh.id, fresh.solid, body.title, body.colour, body.material)

@@ -1,0 +1,50 @@
+"""The revolve step: a profile turned about an axis."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..part.document import AngleText, StepBase, StepId
+from ..sketch.profiles import RegionPick
+from .choices import AxisChoice
+from .sentence import Option, Part, Slot, Words
+
+
+class RevolveStep(StepBase):
+    """``angle`` is counted right-handed about the axis, half of it to either side when ``symmetric``."""
+
+    kind: Literal["revolve"] = "revolve"
+    sketch: StepId
+    regions: Annotated[list[RegionPick], Field(max_length=500)] | None = None
+    operation: Literal["add", "cut", "intersect", "new"] = "add"
+    axis: AxisChoice
+    angle: AngleText = "360"
+    symmetric: bool = False
+    reverse: bool = False
+    bodies: Annotated[list[str], Field(max_length=200)] | None = None
+
+
+SENTENCE: tuple[Part, ...] = (
+    Slot(
+        "operation",
+        "choice",
+        "Operation",
+        (
+            Option("add", "Revolve"),
+            Option("cut", "Cut by revolving"),
+            Option("intersect", "Cut down to a revolved"),
+            Option("new", "Revolve as a new body"),
+        ),
+    ),
+    Slot("regions", "regions", "Regions"),
+    Slot("sketch", "sketch", "Sketch"),
+    Words("about"),
+    Slot("axis", "axis", "Axis"),
+    Words("by"),
+    Slot("angle", "angle", "Angle"),
+    Slot("symmetric", "flag", "Sides", (Option("false", "to one side"), Option("true", "half to either side"))),
+    Slot("reverse", "flag", "Direction", (Option("false", "straight on"), Option("true", "turned round"))),
+    Slot("bodies", "bodies", "Of bodies", optional=True),
+)

@@ -1,0 +1,100 @@
+"""Walking over what a step holds: its expressions, and the steps it names."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, TypeVar
+
+from pydantic import BaseModel
+
+from ..naming.model import CutRef, EdgeRef, FaceRef
+from ..part.expressions import Kind
+from ..sketch.model import Sketch
+
+M = TypeVar("M", bound=BaseModel)
+Path = tuple[str | int, ...]
+STEP_FIELDS = {"sketch", "step", "stencil"}
+BODY_FIELDS = {"body", "bodies", "tools"}
+
+
+def fields(model: BaseModel, path: Path = ()) -> Iterator[tuple[Path, Any, dict[str, Any]]]:
+    """(path, value, extra of the schema) of every plain field, at any depth. Sketches are not walked into."""
+    for name, info in type(model).model_fields.items():
+        value = getattr(model, name)
+        if isinstance(value, Sketch):
+            continue
+        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+        for here, item in _items(value, (*path, name)):
+            if isinstance(item, BaseModel):
+                yield from fields(item, here)
+            else:
+                yield here, item, dict(extra)
+
+
+def _items(value: Any, path: Path) -> Iterator[tuple[Path, Any]]:
+    if isinstance(value, list | tuple):
+        for i, item in enumerate(value):
+            yield from _items(item, (*path, i))
+    else:
+        yield path, value
+
+
+def expressions(model: BaseModel) -> Iterator[tuple[str, str, Kind, bool]]:
+    """(field, text, kind, may be any sign) of every expression. The field is the last name of its path; of
+    several in a list the second is ``radius2`` and so on. Empty ones are left out."""
+    for path, value, extra in fields(model):
+        quantity = extra.get("quantity")
+        if quantity is None or not isinstance(value, str) or not value:
+            continue
+        index = next((p for p in path if isinstance(p, int)), 0)
+        name = f"{path[-1]}{index + 1}" if index else str(path[-1])
+        kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
+        yield name, value, kinds.get(str(quantity), "length"), extra.get("sign") == "any"
+
+
+def rewritten(model: M, change: Callable[[str, str, Kind], str], index: int = 0) -> M:
+    """A copy with every expression as ``change(field, text, kind)`` gives it."""
+    update: dict[str, Any] = {}
+    kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
+    for name, info in type(model).model_fields.items():
+        value = getattr(model, name)
+        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+        quantity = extra.get("quantity")
+        if isinstance(value, Sketch):
+            continue
+        if quantity is not None and isinstance(value, str) and value:
+            field = f"{name}{index + 1}" if index else name
+            update[name] = change(field, value, kinds.get(str(quantity), "length"))
+        elif isinstance(value, BaseModel):
+            update[name] = rewritten(value, change, index)
+        elif isinstance(value, list) and value and isinstance(value[0], BaseModel):
+            update[name] = [rewritten(v, change, i) for i, v in enumerate(value)]
+    return model.model_copy(update=update) if update else model
+
+
+def references(model: BaseModel) -> Iterator[FaceRef | EdgeRef | CutRef]:
+    """Every reference to a face or an edge."""
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        if isinstance(value, Sketch):
+            continue
+        for _, item in _items(value, ()):
+            if isinstance(item, FaceRef | EdgeRef | CutRef):
+                yield item
+            elif isinstance(item, BaseModel):
+                yield from references(item)
+
+
+def named_steps(model: BaseModel) -> Iterator[str]:
+    """Ids of all steps that a step names or whose faces it uses; some may come up several times."""
+    for path, value, _ in fields(model):
+        if not isinstance(value, str):
+            continue
+        name = next(str(p) for p in reversed(path) if isinstance(p, str))
+        if name in STEP_FIELDS or name == "of":
+            if value.startswith("s") and value[1:].isdigit():
+                yield value
+        elif name in BODY_FIELDS:
+            yield value.split("x")[0]
+        elif name == "origins":
+            yield value.split("/")[0]

@@ -65,17 +65,17 @@ class Worker:
         outline = outline_svg([b.shape for b in result.state.bodies]) if request.get("outline") else ""
         return {
             "figures": figures(document, result),
-            "bodies": [self._picture(document, result, b) for b in result.state.bodies],
+            "bodies": [self._picture(document, result.key, b) for b in result.state.bodies],
             "outline": outline,
         }
 
-    def _picture(self, document: Any, result: Any, body: Any) -> tuple[str, dict[str, Any], bytes]:
+    def _picture(self, document: Any, of: str, body: Any) -> tuple[str, dict[str, Any], bytes]:
         import hashlib
 
         from sulvak_core.inspect.report import body_picture
 
         order = ",".join(s.id for s in document.steps)  # the words on a face tell step numbers
-        key = "m" + hashlib.sha256(f"{result.key} {body.id} {order}".encode()).hexdigest()
+        key = "m" + hashlib.sha256(f"{of} {body.id} {order}".encode()).hexdigest()
         if key not in self.pictures:
             self.pictures[key] = body_picture(document, body)
             while len(self.pictures) > 100:
@@ -93,10 +93,75 @@ class Worker:
         before = self._build(document)
         changed = apply(document, read(request["command"])).document
         after = self._build(changed)
-        from sulvak_core.inspect.report import figures
+        from sulvak_core.inspect.mass import grams
+        from sulvak_core.inspect.report import steps_told
 
-        told = figures(changed, after)
+        told = {
+            "steps": steps_told(changed, after),
+            "mass": {"mass": grams(changed, after.state), "volume": after.state.volume()},
+        }
+        command = request["command"]
+        step = command["step"]["id"] if command["do"] == "add_step" else command.get("step")
+        looks = command["do"] == "set_step" and command.get("changes", {}).get("suppressed") is True
+        if command["do"] in ("add_step", "set_step") and step in after.states and not looks:
+            # what the step itself does: the part after it against the part before it
+            return {"figures": told, "difference": difference(self._before(changed, after, step), after.states[step])}
         return {"figures": told, "difference": difference(before.state, after.state)}
+
+    def advice(self, request: dict[str, Any]) -> str:
+        """The order adviser's sentences, or with ``step`` the places that step could take, as JSON; grams where the
+        part has a material."""
+        import json
+        from dataclasses import asdict
+
+        from sulvak_core.inspect.mass import density
+        from sulvak_core.rebuild.adviser import advise, places
+
+        document = self._document(request)
+        result = self._build(document)
+        rho = density(document, "")
+        if request["step"]:
+            found = [asdict(p) for p in places(document, result, self.cache, request["step"])]
+        else:
+            found = [asdict(a) for a in advise(document, result, self.cache)]
+        grams = [None if rho is None or f["volume"] is None else f["volume"] * rho for f in found]
+        return json.dumps([{**f, "grams": g} for f, g in zip(found, grams, strict=True)])
+
+    @staticmethod
+    def _before(document: Any, result: Any, step: str) -> Any:
+        """The part as the step finds it."""
+        from sulvak_core.rebuild.state import State
+
+        order = [s.id for s in document.steps]
+        at = order.index(step) - 1
+        return result.states[order[at]] if at >= 0 else State()
+
+    def state(self, request: dict[str, Any]) -> list[tuple[str, dict[str, Any], bytes]]:
+        """The bodies' pictures as a step finds them (``side`` before) or leaves them (after)."""
+        from sulvak_core.part.errors import Refusal
+
+        document = self._document(request)
+        result = self._build(document)
+        step = request["step"]
+        if step not in result.states:
+            raise Refusal("This step is no longer in the route.")
+        state = self._before(document, result, step) if request["side"] == "before" else result.states[step]
+        return [self._picture(document, f"{result.key} {step} {request['side']}", b) for b in state.bodies]
+
+    def edges(self, request: dict[str, Any]) -> str:
+        """Edges of the part that a sketch can use, as JSON."""
+        import json
+
+        from sulvak_core.part.errors import Refusal
+        from sulvak_core.rebuild.given import on_offer
+
+        document = self._document(request)
+        result = self._build(document)
+        frame = result.frames.get(request["step"])
+        if frame is None:
+            raise Refusal("This sketch has no place in the part just now; put its step right first.")
+        state = self._before(document, result, request["step"])
+        return json.dumps(on_offer([b.solid for b in state.bodies], frame))
 
     def export(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.exchange import solid_files

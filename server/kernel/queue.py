@@ -1,12 +1,17 @@
 """Asking for kernel work: jobs in PostgreSQL, serialised per part."""
 
+import hashlib
 from typing import Any
 from uuid import UUID
 
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-BUILD, PREVIEW, EXPORT = 10, 50, 30  # priorities; the higher goes first
+from sulvak_core.rebuild.version import KERNEL_VERSION
+
+from .models import Artifact
+
+BUILD, PREVIEW, EXPORT, ADVICE = 10, 50, 30, 5  # priorities; the higher goes first
 
 
 def ask_for_build(part_id: UUID) -> None:
@@ -30,6 +35,36 @@ def ask_for_export(part_id: UUID, version: int, form: str, key: str) -> None:
     app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
         part=str(part_id), version=version, form=form, key=key
     )
+
+
+def ask_for_edges(part_id: UUID, version: int, step: str) -> str:
+    """Ask which edges of the part a sketch can use, unless that is known; the key of the answer."""
+    key = "e" + hashlib.sha256(f"{part_id} {version} {step} {KERNEL_VERSION}".encode()).hexdigest()
+    if not Artifact.objects.filter(key=key).exists():
+        app.configure_task("kernel.edges", lock=f"edges:{key}", priority=PREVIEW).defer(
+            part=str(part_id), version=version, step=step, key=key
+        )
+    return key
+
+
+def ask_for_state(part_id: UUID, version: int, step: str, side: str) -> str:
+    """Ask for pictures of the part before or after a step, unless they are there; the key of the answer."""
+    key = "a" + hashlib.sha256(f"{part_id} {version} {step} {side} {KERNEL_VERSION}".encode()).hexdigest()
+    if not Artifact.objects.filter(key=key).exists():
+        app.configure_task("kernel.state", lock=f"state:{key}", priority=PREVIEW).defer(
+            part=str(part_id), version=version, step=step, side=side, key=key
+        )
+    return key
+
+
+def ask_for_advice(part_id: UUID, version: int, step: str) -> str:
+    """Ask the order adviser (with ``step``: where it could stand), unless it has answered; the key of the answer."""
+    key = "o" + hashlib.sha256(f"{part_id} {version} {step} {KERNEL_VERSION}".encode()).hexdigest()
+    if not Artifact.objects.filter(key=key).exists():
+        app.configure_task("kernel.advice", lock=f"advice:{key}", priority=ADVICE).defer(
+            part=str(part_id), version=version, step=step, key=key
+        )
+    return key
 
 
 def ask_for_drawing(file_id: int, key: str) -> None:

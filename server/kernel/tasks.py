@@ -61,11 +61,9 @@ def build(part: str) -> None:
         _unbuilt(record, version, failure.sentence)
         tell(part, {"kind": "built", "version": version})
         return
+    moved = made["figures"].pop("sketches")
     with transaction.atomic():
-        bodies = []
-        for key, head, mesh in made["bodies"]:
-            Artifact.objects.get_or_create(key=key, defaults={"kind": "mesh", "head": head, "data": mesh})
-            bodies.append(key)
+        bodies = [_keep_picture(*picture) for picture in made["bodies"]]
         BuildRecord.objects.update_or_create(
             part=record,
             defaults={
@@ -76,6 +74,10 @@ def build(part: str) -> None:
                 "outline": made["outline"],
             },
         )
+    if moved:
+        from parts.log import settle
+
+        settle(record.pk, version, moved)
     tell(part, {"kind": "built", "version": version})
 
 
@@ -139,6 +141,57 @@ def export(part: str, version: int, form: str, key: str) -> None:
         Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data})
     except KernelFailure as failure:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
+
+
+@app.task(name="kernel.edges")
+def edges(part: str, version: int, step: str, key: str) -> None:
+    """Work out which edges of the part a sketch can use, and keep them as JSON under ``key``."""
+    close_old_connections()
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
+        return
+    try:
+        made = _call(part, {"do": "edges", "document": record.document, "step": step})
+        fields = {"kind": "edges", "data": made.encode()}
+    except KernelFailure as failure:
+        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+@app.task(name="kernel.advice")
+def advice(part: str, version: int, step: str, key: str) -> None:
+    """Ask the order adviser about a part, or where one step could stand, and keep what it says under ``key``."""
+    close_old_connections()
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
+        return
+    try:
+        made = _call(part, {"do": "advice", "document": record.document, "step": step})
+        fields = {"kind": "advice", "data": made.encode()}
+    except KernelFailure as failure:
+        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+@app.task(name="kernel.state")
+def state(part: str, version: int, step: str, side: str, key: str) -> None:
+    """Make pictures of the bodies as a step finds or leaves them, and keep their keys under ``key``."""
+    close_old_connections()
+    record = PartRecord.objects.filter(pk=part).first()
+    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
+        return
+    try:
+        made = _call(part, {"do": "state", "document": record.document, "step": step, "side": side})
+        keys = [_keep_picture(*picture) for picture in made]
+        fields = {"kind": "state", "head": keys, "data": b""}
+    except KernelFailure as failure:
+        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+def _keep_picture(key: str, head: dict[str, Any], mesh: bytes) -> str:
+    Artifact.objects.get_or_create(key=key, defaults={"kind": "mesh", "head": head, "data": mesh})
+    return key
 
 
 @app.task(name="kernel.pages")

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
@@ -11,10 +11,11 @@ from ninja import Field, Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
-from kernel.queue import ask_for_build, ask_for_export, build_is_coming
+from kernel.queue import ask_for_advice, ask_for_build, ask_for_export, ask_for_state, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.notation import parse, said
+from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.commands import Command
 from sulvak_core.steps.registry import Document, load
 from sulvak_core.steps.sketch_step import SketchStep
@@ -55,6 +56,7 @@ class SketchOut(Schema):
     said: str
     regions: list[RegionOut]
     open_ends: list[tuple[float, float]]
+    letters: dict[str, str]
     area: float
     measures: dict[str, float]
     words: dict[str, str]
@@ -91,10 +93,14 @@ class FaceOut(Schema):
 
 
 class EdgeOut(Schema):
+    """``near``: its middle; ``corner``: how its two faces meet, inside, outside or smooth; empty for seams."""
+
     faces: list[int]
     kind: str
     length: float
     radius: float | None
+    near: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    corner: str = ""
 
 
 class BodyOut(Schema):
@@ -124,6 +130,7 @@ class StepOut(Schema):
     mass_change: float | None
     offers: dict[str, Any]
     frame: FrameOut | None
+    extra: dict[str, Any] = {}
 
 
 class BodyMassOut(Schema):
@@ -314,6 +321,79 @@ def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
         "ready": ready,
         "bodies": [{"key": key, **heads[key]} for key in record.bodies if key in heads],
     }
+
+
+class StateOut(Schema):
+    bodies: list[BodyOut]
+
+
+@router.get("/parts/{part_id}/at/{step}", response=StateOut)
+def get_state(request: HttpRequest, part_id: UUID, step: str, side: Literal["before", "after"] = "before") -> Any:
+    """The bodies as a step finds them, or leaves them."""
+    part, _ = part_for(request.user, part_id)
+    if load(part.document).step(step) is None:
+        raise Refusal("This step is no longer in the route.")
+    key = ask_for_state(part.pk, part.version, step, side)
+    keys = wait_for(key, 30.0, "The part is still being worked out; try again in a moment.").head
+    heads = {a.key: a.head for a in Artifact.objects.filter(key__in=keys).only("key", "head")}
+    return {"bodies": [{"key": k, **heads[k]} for k in keys if k in heads]}
+
+
+class AdviceOut(Schema):
+    """What the order adviser says of a step. ``command`` does it; ``volume`` (mm³) and ``grams`` is what the part would
+    gain by it."""
+
+    step: str
+    kind: str
+    said: str
+    command: dict[str, Any] | None
+    label: str
+    volume: float | None
+    grams: float | None
+    about: list[str]
+
+
+class PlaceOut(Schema):
+    """Where a step could stand: before a step (null: at the end), what the part would gain, which steps would fail."""
+
+    before: str | None
+    now: bool
+    volume: float
+    grams: float | None
+    failing: list[str]
+
+
+@router.get("/parts/{part_id}/advice", response=list[AdviceOut])
+def get_advice(request: HttpRequest, part_id: UUID) -> list[dict[str, Any]]:
+    """What the order adviser says of the part as it is now."""
+    part, _ = part_for(request.user, part_id)
+    key = ask_for_advice(part.pk, part.version, "")
+    row = wait_for(key, 60.0, "The order adviser is still at work; try again in a moment.")
+    return list(json.loads(bytes(row.data)))
+
+
+@router.get("/parts/{part_id}/advice/{step}", response=list[PlaceOut])
+def get_places(request: HttpRequest, part_id: UUID, step: str) -> list[dict[str, Any]]:
+    """Every place a step could take on the route, each tried."""
+    part, _ = part_for(request.user, part_id)
+    if load(part.document).step(step) is None:
+        raise Refusal("This step is no longer in the route.")
+    key = ask_for_advice(part.pk, part.version, step)
+    row = wait_for(key, 60.0, "The places are still being tried; try again in a moment.")
+    return list(json.loads(bytes(row.data)))
+
+
+class CatalogueOut(Schema):
+    """Kinds of step: what starts them, the parts of their sentences, thread sizes for holes."""
+
+    starts: list[dict[str, Any]]
+    sentences: dict[str, list[dict[str, Any]]]
+    sizes: list[str]
+
+
+@router.get("/step-kinds", response=CatalogueOut)
+def step_kinds(request: HttpRequest) -> dict[str, Any]:
+    return catalogue()
 
 
 @router.get("/parts/{part_id}/mesh/{key}")

@@ -7,6 +7,7 @@ import jsonpatch
 from django.db import transaction
 
 from kernel.queue import ask_for_build
+from live.events import tell
 from sulvak_core.part.errors import Refusal
 from sulvak_core.steps import commands
 from sulvak_core.steps.effects import apply
@@ -63,6 +64,14 @@ _WORDS = {
     "sketch_split": "split in a sketch",
     "sketch_offset": "offset a chain in a sketch",
     "sketch_mend": "mended a profile",
+    "sketch_text": "changed a text in a sketch",
+    "sketch_pattern": "made a pattern in a sketch",
+    "sketch_repattern": "changed a pattern in a sketch",
+    "sketch_move": "moved or copied in a sketch",
+    "sketch_paste": "put something into a sketch",
+    "sketch_stencil": "made a stencil",
+    "sketch_placement": "placed a stencil",
+    "sketch_let_go": "freed a stencil's placement",
     "set_value": "changed a named value",
     "delete_value": "deleted a named value",
     "set_sheet": "changed the sheet",
@@ -163,6 +172,32 @@ def step_back(part_id: UUID, seen: int, user: Any) -> PartRecord:
 def step_forward(part_id: UUID, seen: int, user: Any) -> PartRecord:
     """Redo what was undone last."""
     return _travel(part_id, seen, user, "redo")
+
+
+def settle(part_id: UUID, version: int, sketches: dict[str, list[Any]]) -> bool:
+    """Write down where sketches went because the part they lie on changed: a consequence of the last change, so it
+    becomes part of that, and undoing takes both back. Nothing happens if the part has gone on meanwhile."""
+    with transaction.atomic():
+        part = PartRecord.objects.select_for_update().get(pk=part_id)
+        if part.version != version:
+            return False
+        before = part.document
+        steps = [
+            {**s, "sketch": {**s["sketch"], "entities": sketches[s["id"]]}} if s["id"] in sketches else s
+            for s in before["steps"]
+        ]
+        after = {**before, "steps": steps}
+        load(after)
+        entry = part.log.filter(version=version).first()
+        if entry is not None:
+            start = jsonpatch.apply_patch(before, entry.backward)
+            entry.forward = jsonpatch.make_patch(start, after).patch
+            entry.backward = jsonpatch.make_patch(after, start).patch
+            entry.save(update_fields=["forward", "backward"])
+        part.document = after
+        part.save(update_fields=["document"])
+        tell(str(part_id), {"kind": "settled", "version": version})
+    return True
 
 
 def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:

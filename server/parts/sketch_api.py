@@ -1,11 +1,15 @@
 """What can be asked of a sketch over HTTP: its free motions, what would finish it, its profile check."""
 
+import json
 from typing import Annotated, Any
 from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
+from kernel.made import wait_for
+from kernel.queue import ask_for_edges
+from sulvak_core.naming.model import CutRef, EdgeRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
 from sulvak_core.steps.registry import Document, load
@@ -108,6 +112,25 @@ def preview_mending(
 ) -> dict[str, Any]:
     """What ``sketch_mend`` would do with these findings (all that can be mended without ``key``); nothing is stored."""
     return mending(*sketch_in(request, part_id, step), tolerance, key)
+
+
+class EdgeOnOfferOut(Schema):
+    """An edge of the part that a sketch can use: a reference, and the entity it would be in the sketch's plane."""
+
+    of: EdgeRef | CutRef
+    entity: AnyEntity
+    in_plane: bool
+    cut: bool
+
+
+@router.get("/parts/{part_id}/sketches/{step}/edges", response=list[EdgeOnOfferOut])
+def edges_on_offer(request: HttpRequest, part_id: UUID, step: str) -> list[dict[str, Any]]:
+    """The part's edges as the sketch sees them, those in its plane first, and where its plane cuts faces."""
+    part, _ = part_for(request.user, part_id)
+    sketch_in(request, part_id, step)
+    key = ask_for_edges(part.pk, part.version, step)
+    row = wait_for(key, 20.0, "The part's edges are still being worked out; try again in a moment.")
+    return list(json.loads(bytes(row.data)))
 
 
 class ValueOut(Schema):

@@ -95,6 +95,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Advice
+         * @description What the order adviser says of the part as it is now.
+         */
+        get: operations["parts_api_get_advice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/advice/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Places
+         * @description Every place a step could take on the route, each tried.
+         */
+        get: operations["parts_api_get_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/archive": {
         parameters: {
             query?: never;
@@ -106,6 +146,26 @@ export interface paths {
         put?: never;
         /** Archive */
         post: operations["parts_library_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/at/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get State
+         * @description The bodies as a step finds them, or leaves them.
+         */
+        get: operations["parts_api_get_state"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -403,6 +463,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sketches/{step}/edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edges On Offer
+         * @description The part's edges as the sketch sees them, those in its plane first, and where its plane cuts faces.
+         */
+        get: operations["parts_sketch_api_edges_on_offer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sketches/{step}/file/{form}": {
         parameters: {
             query?: never;
@@ -537,6 +617,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/step-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Step Kinds */
+        get: operations["parts_api_step_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspaces/{workspace}/parts": {
         parameters: {
             query?: never;
@@ -574,7 +671,32 @@ export interface components {
              */
             do: "add_step";
             /** Step */
-            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["BodyStep"];
+            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["BodyStep"];
+        };
+        /**
+         * AdviceOut
+         * @description What the order adviser says of a step. ``command`` does it; ``volume`` (mm³) and ``grams`` is what the part would
+         *     gain by it.
+         */
+        AdviceOut: {
+            /** About */
+            about: string[];
+            /** Command */
+            command: {
+                [key: string]: unknown;
+            } | null;
+            /** Grams */
+            grams: number | null;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Said */
+            said: string;
+            /** Step */
+            step: string;
+            /** Volume */
+            volume: number | null;
         };
         /**
          * Arc
@@ -813,6 +935,83 @@ export interface components {
             workspace: number;
         };
         /**
+         * CatalogueOut
+         * @description Kinds of step: what starts them, the parts of their sentences, thread sizes for holes.
+         */
+        CatalogueOut: {
+            /** Sentences */
+            sentences: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /** Sizes */
+            sizes: string[];
+            /** Starts */
+            starts: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * ChamferStep
+         * @description Edges cut off. ``first`` lies on one face of each edge, ``second`` (or ``angle``) on the other; ``swap``
+         *     exchanges which face that is.
+         */
+        ChamferStep: {
+            /**
+             * Angle
+             * @default 45
+             */
+            angle: string;
+            /** Edges */
+            edges: (components["schemas"]["PickedEdge"] | components["schemas"]["EdgesAround"] | components["schemas"]["WhereMet"] | components["schemas"]["EdgesAlong"] | components["schemas"]["CornersOf"] | components["schemas"]["InsideEdges"] | components["schemas"]["OutsideEdges"])[];
+            /**
+             * First
+             * @default 1
+             */
+            first: string;
+            /**
+             * Form
+             * @default equal
+             * @enum {string}
+             */
+            form: "equal" | "two" | "angle";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chamfer";
+            /** Left Out */
+            left_out?: (components["schemas"]["PickedEdge"] | components["schemas"]["EdgesAround"] | components["schemas"]["WhereMet"] | components["schemas"]["EdgesAlong"] | components["schemas"]["CornersOf"] | components["schemas"]["InsideEdges"] | components["schemas"]["OutsideEdges"])[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Second
+             * @default 1
+             */
+            second: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Swap
+             * @default false
+             */
+            swap: boolean;
+        };
+        /**
          * CheckOut
          * @description What the profile check finds; ``counts`` by kind.
          */
@@ -888,12 +1087,55 @@ export interface components {
             r: number;
         };
         /**
+         * CombineStep
+         * @description ``body`` united with, lessened by or cut down to ``tools``; those stay too when ``keep``.
+         */
+        CombineStep: {
+            /** Body */
+            body: string;
+            /** Id */
+            id: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "combine";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operation
+             * @default union
+             * @enum {string}
+             */
+            operation: "union" | "subtract" | "intersect";
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /** Tools */
+            tools: string[];
+        };
+        /**
          * CommandIn
          * @description A command and the version of the part it was given for.
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -933,6 +1175,32 @@ export interface components {
              */
             name: string;
         };
+        /**
+         * CornersOf
+         * @description All edges in which two walls of a step meet, however they lean.
+         */
+        CornersOf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "corners";
+            /** Step */
+            step: string;
+        };
+        /**
+         * CutRef
+         * @description Where the sketch's plane cuts a face; ``near`` tells pieces apart.
+         */
+        CutRef: {
+            face: components["schemas"]["FaceRef"];
+            /** Near */
+            near: [
+                number,
+                number,
+                number
+            ];
+        };
         /** DatumPlane */
         DatumPlane: {
             /**
@@ -945,6 +1213,58 @@ export interface components {
              * @enum {string}
              */
             plane: "front" | "top" | "right";
+        };
+        /**
+         * DatumStep
+         * @description ``offset``: alongside ``plane`` at a distance. ``angled``: ``plane`` turned about ``axis``. ``middle``: half
+         *     way between ``plane`` and ``other`` (between crossing planes the one that halves their angle). ``axis``: where
+         *     ``axis`` lies, or where two planes cross.
+         */
+        DatumStep: {
+            /**
+             * Angle
+             * @default 45
+             */
+            angle: string;
+            /** Axis */
+            axis?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /**
+             * Distance
+             * @default 10
+             */
+            distance: string;
+            /**
+             * Form
+             * @default offset
+             * @enum {string}
+             */
+            form: "offset" | "angled" | "middle" | "axis" | "crossing";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "datum";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Other */
+            other?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
+            /** Plane */
+            plane?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
         };
         /** DeleteCallout */
         DeleteCallout: {
@@ -993,6 +1313,11 @@ export interface components {
          *     ``branch`` remembers the side. ``at`` is where the text stands, in sketch mm.
          */
         Dimension: {
+            /**
+             * Across
+             * @default false
+             */
+            across: boolean;
             /**
              * Along
              * @default shortest
@@ -1100,7 +1425,7 @@ export interface components {
             revision: string;
             sheet?: components["schemas"]["SheetFile"] | null;
             /** Steps */
-            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["BodyStep"])[];
+            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["BodyStep"])[];
             target_mass?: components["schemas"]["MassTarget"] | null;
             /**
              * Unit
@@ -1115,6 +1440,70 @@ export interface components {
             used: number;
             /** Values */
             values?: components["schemas"]["NamedValue"][];
+        };
+        /**
+         * DraftGroup
+         * @description Faces drafted by one angle.
+         */
+        DraftGroup: {
+            /** Angle */
+            angle: string;
+            /** Faces */
+            faces: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
+        };
+        /**
+         * DraftStep
+         * @description Faces inclined about where they meet the ``neutral`` plane, narrowing along the pull: away from a face into
+         *     the part that lies behind it, along the normal of a datum plane; turned round by ``reverse``. ``outward`` widens
+         *     instead. ``split``: faces are parted at the neutral plane; beyond it they incline by ``other`` the other way.
+         */
+        DraftStep: {
+            /** Groups */
+            groups: components["schemas"]["DraftGroup"][];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "draft";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Neutral */
+            neutral: components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Other
+             * @default 2
+             */
+            other: string;
+            /**
+             * Outward
+             * @default false
+             */
+            outward: boolean;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Split
+             * @default false
+             */
+            split: boolean;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
         };
         /**
          * DrawingOut
@@ -1151,29 +1540,211 @@ export interface components {
             /** Unit */
             unit: ("mm" | "cm" | "m" | "in" | "ft") | null;
         };
-        /** EdgeOut */
+        /**
+         * EdgeAxis
+         * @description A straight edge, or the axis of a round one.
+         */
+        EdgeAxis: {
+            edge: components["schemas"]["EdgeRef"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edge";
+        };
+        /**
+         * EdgeOnOfferOut
+         * @description An edge of the part that a sketch can use: a reference, and the entity it would be in the sketch's plane.
+         */
+        EdgeOnOfferOut: {
+            /** Cut */
+            cut: boolean;
+            /** Entity */
+            entity: components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"];
+            /** In Plane */
+            in_plane: boolean;
+            /** Of */
+            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"];
+        };
+        /**
+         * EdgeOut
+         * @description ``near``: its middle; ``corner``: how its two faces meet, inside, outside or smooth; empty for seams.
+         */
         EdgeOut: {
+            /**
+             * Corner
+             * @default
+             */
+            corner: string;
             /** Faces */
             faces: number[];
             /** Kind */
             kind: string;
             /** Length */
             length: number;
+            /**
+             * Near
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            near: [
+                number,
+                number,
+                number
+            ];
             /** Radius */
             radius: number | null;
+        };
+        /**
+         * EdgeRef
+         * @description An edge by the two faces it lies between; ``near`` tells pieces apart.
+         */
+        EdgeRef: {
+            /** Between */
+            between: [
+                components["schemas"]["FaceRef"],
+                components["schemas"]["FaceRef"]
+            ];
+            /** Near */
+            near?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * EdgesAlong
+         * @description All straight edges of a step's faces that run along an axis of the part; of any step without one.
+         */
+        EdgesAlong: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "along";
+            /** Step */
+            step?: string | null;
+        };
+        /**
+         * EdgesAround
+         * @description All edges of one face.
+         */
+        EdgesAround: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "around";
+            face: components["schemas"]["FaceRef"];
+        };
+        /**
+         * Ellipse
+         * @description An ellipse about ``c``; ``m`` and ``n`` are ends of its half axes, ``n`` a left quarter turn from ``m``.
+         */
+        Ellipse: {
+            /** C */
+            c: [
+                number,
+                number
+            ];
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /** M */
+            m: [
+                number,
+                number
+            ];
+            /** N */
+            n: [
+                number,
+                number
+            ];
+        };
+        /**
+         * EllipseArc
+         * @description Part of an ellipse (as ``Ellipse``), counter-clockwise from ``p`` to ``q``.
+         */
+        EllipseArc: {
+            /** C */
+            c: [
+                number,
+                number
+            ];
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse_arc";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /** M */
+            m: [
+                number,
+                number
+            ];
+            /** N */
+            n: [
+                number,
+                number
+            ];
+            /** P */
+            p: [
+                number,
+                number
+            ];
+            /** Q */
+            q: [
+                number,
+                number
+            ];
         };
         /**
          * ExtrudeStep
          * @description ``regions`` None takes the sketch's profile as a drafter means it: outside in, islands left out.
          *
          *     ``reverse`` goes against the sketch's normal. A cut goes into the part by itself when the sketch
-         *     lies on a face: there ``reverse`` false means into the material.
+         *     lies on a face: there ``reverse`` false means into the material. ``taper`` narrows what is extruded away from
+         *     the sketch (widens it when negative). With a ``wall`` an open chain, or the outline of a region, becomes a wall
+         *     of that thickness: to its ``wall_side``.
          */
         ExtrudeStep: {
             /** Bodies */
             bodies?: string[] | null;
             /** Extent */
-            extent: components["schemas"]["ByDepth"] | components["schemas"]["Symmetric"] | components["schemas"]["ThroughAll"];
+            extent: components["schemas"]["ByDepth"] | components["schemas"]["Symmetric"] | components["schemas"]["TwoDepths"] | components["schemas"]["ThroughAll"] | components["schemas"]["ToNext"] | components["schemas"]["ToFace"];
             /** Id */
             id: string;
             /**
@@ -1196,7 +1767,7 @@ export interface components {
              * @default add
              * @enum {string}
              */
-            operation: "add" | "cut" | "new";
+            operation: "add" | "cut" | "intersect" | "new";
             /** Regions */
             regions?: components["schemas"]["RegionPick"][] | null;
             /**
@@ -1211,6 +1782,34 @@ export interface components {
              * @default false
              */
             suppressed: boolean;
+            /**
+             * Taper
+             * @default 0
+             */
+            taper: string;
+            /**
+             * Wall
+             * @default
+             */
+            wall: string;
+            /**
+             * Wall Side
+             * @default middle
+             * @enum {string}
+             */
+            wall_side: "middle" | "left" | "right";
+        };
+        /**
+         * FaceAxis
+         * @description The axis of a round face, or the direction square to a flat one.
+         */
+        FaceAxis: {
+            face: components["schemas"]["FaceRef"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "face";
         };
         /** FaceOut */
         FaceOut: {
@@ -1268,6 +1867,40 @@ export interface components {
              * @default
              */
             said: string;
+        };
+        /**
+         * FilletStep
+         * @description Edges rounded, inside and outside ones alike, each along with what runs on smoothly from it.
+         *
+         *     ``left_out``: edges taken out again of what the rules choose.
+         */
+        FilletStep: {
+            /** Groups */
+            groups: components["schemas"]["RoundGroup"][];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fillet";
+            /** Left Out */
+            left_out?: (components["schemas"]["PickedEdge"] | components["schemas"]["EdgesAround"] | components["schemas"]["WhereMet"] | components["schemas"]["EdgesAlong"] | components["schemas"]["CornersOf"] | components["schemas"]["InsideEdges"] | components["schemas"]["OutsideEdges"])[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
         };
         /** FindingOut */
         FindingOut: {
@@ -1335,6 +1968,147 @@ export interface components {
             who: string;
         };
         /**
+         * HoleStep
+         * @description ``points`` None drills at every point and every circle's centre of the sketch that is no construction.
+         *
+         *     ``size`` is a thread's designation from the tables (``M5``, ``1/4-20``), or empty for a free ``diameter``.
+         *     ``fit`` says what a sized hole is for: a bolt to pass through (ISO 273) or a thread to be tapped.
+         *     ``depth`` goes to the shoulder of the drill's point. Holes go into the part, away from the side the sketch
+         *     is seen from; ``reverse`` turns that round.
+         */
+        HoleStep: {
+            /** Bodies */
+            bodies?: string[] | null;
+            /**
+             * Bore Depth
+             * @default 5
+             */
+            bore_depth: string;
+            /**
+             * Bore Diameter
+             * @default 10
+             */
+            bore_diameter: string;
+            /**
+             * Depth
+             * @default 10
+             */
+            depth: string;
+            /**
+             * Diameter
+             * @default 5
+             */
+            diameter: string;
+            /**
+             * End
+             * @default through
+             * @enum {string}
+             */
+            end: "blind" | "through" | "next";
+            /**
+             * Fit
+             * @default medium
+             * @enum {string}
+             */
+            fit: "close" | "medium" | "coarse";
+            /**
+             * Form
+             * @default plain
+             * @enum {string}
+             */
+            form: "plain" | "counterbore" | "countersink" | "tapped";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hole";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Points */
+            points?: string[] | null;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Sink Angle
+             * @default 90
+             */
+            sink_angle: string;
+            /**
+             * Sink Diameter
+             * @default 10
+             */
+            sink_diameter: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            /** Sketch */
+            sketch: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Thread Depth
+             * @default
+             */
+            thread_depth: string;
+            /**
+             * Tip
+             * @default point
+             * @enum {string}
+             */
+            tip: "point" | "flat";
+            /**
+             * Tip Angle
+             * @default 118
+             */
+            tip_angle: string;
+        };
+        /**
+         * InsideEdges
+         * @description All edges of a step's faces in which the part has an inside corner.
+         */
+        InsideEdges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "inside";
+            /** Step */
+            step?: string | null;
+        };
+        /**
+         * Instance
+         * @description One copy of a pattern's originals: ``ids`` gives the copy of each, ``at`` how many steps away it stands.
+         */
+        Instance: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Ids */
+            ids: {
+                [key: string]: string;
+            };
+        };
+        /**
          * KnownLength
          * @description A length that can be read off the drawing: between two places on the page (0…1 from the top left).
          */
@@ -1399,6 +2173,21 @@ export interface components {
             ];
         };
         /**
+         * LineAxis
+         * @description A line of a sketch, or its own axis ``x`` or ``y``.
+         */
+        LineAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /** Line */
+            line: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * Link
          * @description What in the part a callout is the source of: a sketch's dimension, or a step's field.
          */
@@ -1424,6 +2213,19 @@ export interface components {
             field?: string | null;
             /** Step */
             step?: string | null;
+        };
+        /**
+         * MadeBy
+         * @description All faces a step made.
+         */
+        MadeBy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "made";
+            /** Step */
+            step: string;
         };
         /** MadeOut */
         MadeOut: {
@@ -1501,7 +2303,7 @@ export interface components {
                 [key: string]: number;
             };
             /** Changed */
-            changed: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            changed: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
             /** Gone */
             gone: string[];
             /** Said */
@@ -1527,18 +2329,60 @@ export interface components {
         };
         /**
          * MoveStep
-         * @description ``before`` None moves the step to the end.
+         * @description Bodies turned by ``angle`` about ``axis`` and then moved by ``x``, ``y``, ``z``; or copies of them.
          */
         MoveStep: {
-            /** Before */
-            before?: string | null;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: string;
+            /** Axis */
+            axis?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /** Bodies */
+            bodies: string[];
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
+            /** Id */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "move_step";
-            /** Step */
-            step: string;
+            kind: "move";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * X
+             * @default 0
+             */
+            x: string;
+            /**
+             * Y
+             * @default 0
+             */
+            y: string;
+            /**
+             * Z
+             * @default 0
+             */
+            z: string;
         };
         /**
          * NamedValue
@@ -1584,6 +2428,19 @@ export interface components {
             workspace: number;
         };
         /**
+         * OutsideEdges
+         * @description All edges of a step's faces in which the part has an outside corner.
+         */
+        OutsideEdges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "outside";
+            /** Step */
+            step?: string | null;
+        };
+        /**
          * PageLook
          * @description How a page of the sheet is read: turned clockwise by ``turn`` degrees; ``scale`` in mm of the part per point
          *     of the page (1/72 inch), 0 while it is not known.
@@ -1600,6 +2457,19 @@ export interface components {
              * @enum {integer}
              */
             turn: 0 | 90 | 180 | 270;
+        };
+        /** PartAxis */
+        PartAxis: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "axis";
         };
         /**
          * PartChanges
@@ -1661,6 +2531,175 @@ export interface components {
             workspace: number;
         };
         /**
+         * Pattern
+         * @description Copies of ``of`` in rows or round a centre. ``count`` and ``second`` are counts with the original among them.
+         *
+         *     Linear: ``steps`` are one or two construction lines, each as long as one step in its direction.
+         *     Circular: about the point ``about``, ``angle`` from one to the next; empty: evenly all round. ``turn`` is that in
+         *     degrees, as last worked out. ``left_out`` names copies that are not wanted.
+         */
+        Pattern: {
+            /** About */
+            about?: string | null;
+            /**
+             * Angle
+             * @default
+             */
+            angle: string;
+            /** Count */
+            count: string;
+            /** Id */
+            id: string;
+            /** Instances */
+            instances?: components["schemas"]["Instance"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "linear" | "circular";
+            /** Left Out */
+            left_out?: [
+                number,
+                number
+            ][];
+            /** Of */
+            of: string[];
+            /**
+             * Second
+             * @default 1
+             */
+            second: string;
+            /** Steps */
+            steps?: string[];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
+         * PatternStep
+         * @description Copies of ``of`` (steps that add or cut) or of whole ``bodies``. Counts have the original among them.
+         *
+         *     ``spacing`` is from one to the next, or over all copies when ``measure`` is total. ``left_out`` names places
+         *     (along the first and the second direction, 0 the original) that stay empty. ``afresh``: a copy's extent is
+         *     worked out where it stands, instead of copying what came out for the original.
+         */
+        PatternStep: {
+            /**
+             * Afresh
+             * @default false
+             */
+            afresh: boolean;
+            /** Along */
+            along?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /**
+             * Angle
+             * @default 360
+             */
+            angle: string;
+            /** Bodies */
+            bodies?: string[];
+            /**
+             * Count
+             * @default 3
+             */
+            count: string;
+            /**
+             * Form
+             * @default linear
+             * @enum {string}
+             */
+            form: "linear" | "circular" | "mirror";
+            /** Id */
+            id: string;
+            /**
+             * Join
+             * @default true
+             */
+            join: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pattern";
+            /** Left Out */
+            left_out?: [
+                number,
+                number
+            ][];
+            /**
+             * Measure
+             * @default spacing
+             * @enum {string}
+             */
+            measure: "spacing" | "total";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Of */
+            of?: string[];
+            /** Plane */
+            plane?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /** Second */
+            second?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /**
+             * Second Count
+             * @default 2
+             */
+            second_count: string;
+            /**
+             * Second Reverse
+             * @default false
+             */
+            second_reverse: boolean;
+            /**
+             * Second Spacing
+             * @default 10
+             */
+            second_spacing: string;
+            /**
+             * Spacing
+             * @default 10
+             */
+            spacing: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+        };
+        /** PickedEdge */
+        PickedEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "pick";
+            edge: components["schemas"]["EdgeRef"];
+        };
+        /** PickedFace */
+        PickedFace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "pick";
+            face: components["schemas"]["FaceRef"];
+        };
+        /**
          * PlaceIn
          * @description Which file goes in how. ``callouts`` takes the sizes written on it as callouts of the sheet.
          */
@@ -1675,6 +2714,44 @@ export interface components {
             sha256: string;
             /** Version */
             version: number;
+        };
+        /**
+         * PlaceOut
+         * @description Where a step could stand: before a step (null: at the end), what the part would gain, which steps would fail.
+         */
+        PlaceOut: {
+            /** Before */
+            before: string | null;
+            /** Failing */
+            failing: string[];
+            /** Grams */
+            grams: number | null;
+            /** Now */
+            now: boolean;
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * Placement
+         * @description A stencil placed: ``shape`` is its geometry about its insertion point, ``ids`` what stands for each of it here.
+         *
+         *     ``handle`` is a construction line from the insertion point, always ``reach`` (mm) long: it moves and turns it.
+         */
+        Placement: {
+            /** Handle */
+            handle: string;
+            /** Id */
+            id: string;
+            /** Ids */
+            ids: {
+                [key: string]: string;
+            };
+            /** Reach */
+            reach: number;
+            /** Shape */
+            shape: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
+            /** Stencil */
+            stencil: string;
         };
         /** Point */
         Point: {
@@ -1700,6 +2777,16 @@ export interface components {
              * @default 0
              */
             lift: number;
+        };
+        /**
+         * Projection
+         * @description An entity of the sketch that is an edge of the part, or a cut through a face of it, as the part has it now.
+         */
+        Projection: {
+            /** Entity */
+            entity: string;
+            /** Of */
+            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"];
         };
         /** RegionOut */
         RegionOut: {
@@ -1730,12 +2817,121 @@ export interface components {
                 number
             ];
         };
+        /**
+         * RemoveStep
+         * @description Bodies taken out of the part.
+         */
+        RemoveStep: {
+            /** Bodies */
+            bodies: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+        };
         /** RestoreIn */
         RestoreIn: {
             /** To */
             to: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RevolveStep
+         * @description ``angle`` is counted right-handed about the axis, half of it to either side when ``symmetric``.
+         */
+        RevolveStep: {
+            /**
+             * Angle
+             * @default 360
+             */
+            angle: string;
+            /** Axis */
+            axis: components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"];
+            /** Bodies */
+            bodies?: string[] | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "revolve";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operation
+             * @default add
+             * @enum {string}
+             */
+            operation: "add" | "cut" | "intersect" | "new";
+            /** Regions */
+            regions?: components["schemas"]["RegionPick"][] | null;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /** Sketch */
+            sketch: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Symmetric
+             * @default false
+             */
+            symmetric: boolean;
+        };
+        /**
+         * RingAround
+         * @description All faces that meet one face.
+         */
+        RingAround: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "ring";
+            face: components["schemas"]["FaceRef"];
+        };
+        /**
+         * RoundGroup
+         * @description Edges rounded with one radius.
+         */
+        RoundGroup: {
+            /** Edges */
+            edges: (components["schemas"]["PickedEdge"] | components["schemas"]["EdgesAround"] | components["schemas"]["WhereMet"] | components["schemas"]["EdgesAlong"] | components["schemas"]["CornersOf"] | components["schemas"]["InsideEdges"] | components["schemas"]["OutsideEdges"])[];
+            /** Radius */
+            radius: string;
         };
         /** SeenIn */
         SeenIn: {
@@ -1863,8 +3059,68 @@ export interface components {
             sha256: string;
         };
         /**
+         * ShellStep
+         * @description A body hollowed to a wall; open where ``faces`` are taken off, closed all round without any.
+         */
+        ShellStep: {
+            /** Body */
+            body?: string | null;
+            /** Faces */
+            faces?: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shell";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Own */
+            own?: components["schemas"]["WallGroup"][];
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside" | "both";
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Thickness
+             * @default 2
+             */
+            thickness: string;
+        };
+        /**
+         * SidesOf
+         * @description All walls a step grew from its profile.
+         */
+        SidesOf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "sides";
+            /** Step */
+            step: string;
+        };
+        /**
          * Sketch
          * @description ``used`` keeps the highest number ever given per letter, so that no id is ever given twice.
+         *
+         *     ``given`` names entities that are the part's own edges: they stand where the part puts them.
          */
         Sketch: {
             /** Constraints */
@@ -1872,7 +3128,13 @@ export interface components {
             /** Dimensions */
             dimensions?: components["schemas"]["Dimension"][];
             /** Entities */
-            entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
+            /** Given */
+            given?: string[];
+            /** Patterns */
+            patterns?: components["schemas"]["Pattern"][];
+            /** Placements */
+            placements?: components["schemas"]["Placement"][];
             /** Used */
             used?: {
                 [key: string]: number;
@@ -1881,6 +3143,8 @@ export interface components {
         /**
          * SketchAdd
          * @description Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for.
+         *
+         *     ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say.
          */
         SketchAdd: {
             /** Constraints */
@@ -1893,9 +3157,11 @@ export interface components {
              */
             do: "sketch_add";
             /** Entities */
-            entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            entities?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
             /** Inferred */
             inferred?: string[];
+            /** Projections */
+            projections?: components["schemas"]["Projection"][];
             /** Step */
             step: string;
         };
@@ -2013,6 +3279,21 @@ export interface components {
             step: string;
         };
         /**
+         * SketchLetGo
+         * @description Free a placement of its stencil; its geometry stays.
+         */
+        SketchLetGo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_let_go";
+            /** Placement */
+            placement: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * SketchMend
          * @description Mend what the profile check finds within ``tolerance`` (mm): all of it, some kinds, or the findings named.
          */
@@ -2049,6 +3330,46 @@ export interface components {
             step: string;
         };
         /**
+         * SketchMove
+         * @description Move entities (or a copy of them) so that ``base`` comes to ``to``, turned and scaled about it.
+         */
+        SketchMove: {
+            /** Base */
+            base: [
+                number,
+                number
+            ];
+            /**
+             * Copy It
+             * @default false
+             */
+            copy_it: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_move";
+            /** Ids */
+            ids: string[];
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /** Step */
+            step: string;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default
+             */
+            turn: string;
+        };
+        /**
          * SketchOffset
          * @description Copy a chain of lines and arcs to the side on which ``at`` lies, kept at one distance.
          */
@@ -2079,6 +3400,10 @@ export interface components {
             area: number;
             /** Freedom */
             freedom: number;
+            /** Letters */
+            letters: {
+                [key: string]: string;
+            };
             /** Loose */
             loose: string[];
             /** Measures */
@@ -2098,6 +3423,125 @@ export interface components {
             words: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SketchPaste
+         * @description Put in what was taken from a sketch: entities and ties with the ids they had there.
+         */
+        SketchPaste: {
+            /** Base */
+            base: [
+                number,
+                number
+            ];
+            /** Constraints */
+            constraints?: components["schemas"]["Constraint"][];
+            /** Dimensions */
+            dimensions?: components["schemas"]["Dimension"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_paste";
+            /** Entities */
+            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
+            /** Step */
+            step: string;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
+         * SketchPattern
+         * @description Copies of entities: in rows from ``start`` to each of ``ends``, or round the point ``about``.
+         *
+         *     One count (with the original) for each direction; ``spacings`` may be empty texts, then the steps stay free.
+         *     ``angle`` (circular) goes from one to the next; empty: evenly all round.
+         */
+        SketchPattern: {
+            /** About */
+            about?: string | null;
+            /**
+             * Angle
+             * @default
+             */
+            angle: string;
+            /** Counts */
+            counts: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_pattern";
+            /** Ends */
+            ends?: [
+                number,
+                number
+            ][];
+            /** Ids */
+            ids: string[];
+            /** Spacings */
+            spacings?: string[];
+            /** Start */
+            start?: [
+                number,
+                number
+            ] | null;
+            /** Step */
+            step: string;
+        };
+        /**
+         * SketchPlacement
+         * @description Place a stencil with its insertion point at ``at``; ``onto`` joins it to a point there.
+         */
+        SketchPlacement: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_placement";
+            /** Onto */
+            onto?: string | null;
+            /** Stencil */
+            stencil: string;
+            /** Step */
+            step: string;
+            /**
+             * Turn
+             * @default
+             */
+            turn: string;
+        };
+        /**
+         * SketchRepattern
+         * @description Change a pattern's ``count``, ``second`` count, ``angle`` or what is ``left_out``; or let its copies go.
+         */
+        SketchRepattern: {
+            /** Changes */
+            changes?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_repattern";
+            /**
+             * Let Go
+             * @default false
+             */
+            let_go: boolean;
+            /** Pattern */
+            pattern: string;
+            /** Step */
+            step: string;
         };
         /**
          * SketchSplit
@@ -2120,8 +3564,31 @@ export interface components {
             step: string;
         };
         /**
+         * SketchStencil
+         * @description Make a stencil of entities, with ``at`` as its insertion point: a step of its own before this one.
+         */
+        SketchStencil: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_stencil";
+            /** Ids */
+            ids: string[];
+            /** Name */
+            name: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * SketchStep
-         * @description A sketch; its own geometry is in ``sketch``.
+         * @description A sketch; its own geometry is in ``sketch``. With a ``stencil`` name it is drawn to be placed in later ones,
+         *     its origin being the insertion point. ``projections`` tell where its given entities come from.
          */
         SketchStep: {
             /** Id */
@@ -2142,8 +3609,15 @@ export interface components {
              */
             note: string;
             /** On */
-            on: components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"];
+            on: components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"];
+            /** Projections */
+            projections?: components["schemas"]["Projection"][];
             sketch?: components["schemas"]["Sketch"];
+            /**
+             * Stencil
+             * @default
+             */
+            stencil: string;
             /**
              * Suppressed
              * @default false
@@ -2151,8 +3625,27 @@ export interface components {
             suppressed: boolean;
         };
         /**
+         * SketchText
+         * @description Write something else in a text; its letters keep their height where nothing else says otherwise.
+         */
+        SketchText: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sketch_text";
+            /** Entity */
+            entity: string;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * SketchTrim
-         * @description Take out the piece of an entity nearest to ``at``, between what crosses it.
+         * @description Take out the piece of an entity nearest to ``at``, between what crosses it; ``then`` more pieces after it.
+         *
+         *     An entity that is not there any more because a piece before changed it is found again by its place.
          */
         SketchTrim: {
             /** At */
@@ -2169,9 +3662,113 @@ export interface components {
             entity: string;
             /** Step */
             step: string;
+            /** Then */
+            then?: components["schemas"]["TrimPlace"][];
+        };
+        /**
+         * Spline
+         * @description A smooth curve through ``points``, or drawn towards them as the control points of a cubic B-spline.
+         *
+         *     Its ends are ``p`` and ``q``, the points between ``k1``, ``k2`` … ``knots`` (0 … 1) say where along a curve
+         *     *through* points each lies; they are set when it is drawn and stay, so that the curve follows its points linearly.
+         */
+        Spline: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * Form
+             * @default through
+             * @enum {string}
+             */
+            form: "through" | "control";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spline";
+            /** Knots */
+            knots?: number[];
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * SplitStep
+         * @description Bodies parted by a plane. ``keep`` says which pieces stay: those in front of it, behind it, or both.
+         */
+        SplitStep: {
+            /** Bodies */
+            bodies?: string[] | null;
+            /** Id */
+            id: string;
+            /**
+             * Keep
+             * @default both
+             * @enum {string}
+             */
+            keep: "both" | "front" | "back";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Plane */
+            plane: components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"];
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+        };
+        /** StateOut */
+        StateOut: {
+            /** Bodies */
+            bodies: components["schemas"]["BodyOut"][];
+        };
+        /**
+         * StepAxis
+         * @description An axis that a datum step made.
+         */
+        StepAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "datum";
+            /** Step */
+            step: string;
         };
         /** StepOut */
         StepOut: {
+            /**
+             * Extra
+             * @default {}
+             */
+            extra: {
+                [key: string]: unknown;
+            };
             frame: components["schemas"]["FrameOut"] | null;
             /** Id */
             id: string;
@@ -2191,6 +3788,19 @@ export interface components {
             state: string;
             /** Volume Change */
             volume_change: number | null;
+        };
+        /**
+         * StepPlane
+         * @description A plane that a datum step made.
+         */
+        StepPlane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plane";
+            /** Step */
+            step: string;
         };
         /** SuggestionOut */
         SuggestionOut: {
@@ -2238,6 +3848,53 @@ export interface components {
             /** Tolerance */
             tolerance: number;
         };
+        /**
+         * Text
+         * @description A line of text on the base line from ``p`` to ``q``, in the shipped letters.
+         *
+         *     ``m`` stands over ``p`` at the height of the capitals, ``c`` in the middle of the box; both follow.
+         */
+        Text: {
+            /** C */
+            c: [
+                number,
+                number
+            ];
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /** M */
+            m: [
+                number,
+                number
+            ];
+            /** P */
+            p: [
+                number,
+                number
+            ];
+            /** Q */
+            q: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+        };
         /** ThroughAll */
         ThroughAll: {
             /**
@@ -2245,6 +3902,59 @@ export interface components {
              * @enum {string}
              */
             kind: "through_all";
+        };
+        /**
+         * ToFace
+         * @description As far as a face carried on beyond its edges; ``offset`` stops before it, or after it when negative.
+         */
+        ToFace: {
+            face: components["schemas"]["FaceRef"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "to_face";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: string;
+        };
+        /**
+         * ToNext
+         * @description As far as the next face of the part that the whole profile meets.
+         */
+        ToNext: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "to_next";
+        };
+        /** TrimPlace */
+        TrimPlace: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Entity */
+            entity: string;
+        };
+        /**
+         * TwoDepths
+         * @description ``depth`` one way and ``back`` the other.
+         */
+        TwoDepths: {
+            /** Back */
+            back: string;
+            /** Depth */
+            depth: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "two_depths";
         };
         /**
          * ValueOut
@@ -2308,6 +4018,29 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * WallGroup
+         * @description Faces with a wall of their own thickness.
+         */
+        WallGroup: {
+            /** Faces */
+            faces: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
+            /** Thickness */
+            thickness: string;
+        };
+        /**
+         * WhereMet
+         * @description All edges in which what a step made meets what others made.
+         */
+        WhereMet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "met";
+            /** Step */
+            step: string;
+        };
         /** WorkspaceOut */
         WorkspaceOut: {
             /** Id */
@@ -2316,6 +4049,84 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * MoveStep
+         * @description Bodies turned by ``angle`` about ``axis`` and then moved by ``x``, ``y``, ``z``; or copies of them.
+         */
+        sulvak_core__steps__bodies_steps__MoveStep: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: string;
+            /** Axis */
+            axis?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /** Bodies */
+            bodies: string[];
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * X
+             * @default 0
+             */
+            x: string;
+            /**
+             * Y
+             * @default 0
+             */
+            y: string;
+            /**
+             * Z
+             * @default 0
+             */
+            z: string;
+        };
+        /**
+         * MoveStep
+         * @description ``before`` None moves the step to the end. ``bring`` takes along the sketches and datums it is made from, where
+         *     they would otherwise come after it.
+         */
+        sulvak_core__steps__commands__MoveStep: {
+            /** Before */
+            before?: string | null;
+            /**
+             * Bring
+             * @default false
+             */
+            bring: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_step";
+            /** Step */
+            step: string;
         };
     };
     responses: never;
@@ -2444,6 +4255,51 @@ export interface operations {
             };
         };
     };
+    parts_api_get_advice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdviceOut"][];
+                };
+            };
+        };
+    };
+    parts_api_get_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"][];
+                };
+            };
+        };
+    };
     parts_library_archive: {
         parameters: {
             query?: never;
@@ -2466,6 +4322,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
+    parts_api_get_state: {
+        parameters: {
+            query?: {
+                side?: "before" | "after";
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
                 };
             };
         };
@@ -2841,6 +4722,29 @@ export interface operations {
             };
         };
     };
+    parts_sketch_api_edges_on_offer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EdgeOnOfferOut"][];
+                };
+            };
+        };
+    };
     parts_drawing_api_take_out: {
         parameters: {
             query?: never;
@@ -3007,6 +4911,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    parts_api_step_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueOut"];
                 };
             };
         };

@@ -11,7 +11,7 @@ export type Doc = Part["document"];
 export type Step = NonNullable<Doc["steps"]>[number];
 export type SketchStep = Extract<Step, { on: unknown }>;
 export type ExtrudeStep = Extract<Step, { extent: unknown }>;
-export type BodyStep = Extract<Step, { body: string }>;
+export type BodyStep = Extract<Step, { kind: "body" }>;
 export type Sketch = NonNullable<SketchStep["sketch"]>;
 export type Entity = NonNullable<Sketch["entities"]>[number];
 export type Constraint = NonNullable<Sketch["constraints"]>[number];
@@ -26,6 +26,8 @@ export type Frame = S["FrameOut"];
 export type StepReport = S["StepOut"];
 export type Verdict = S["VerdictOut"];
 export type Motion = S["MotionOut"];
+export type Advice = S["AdviceOut"];
+export type Place = S["PlaceOut"];
 export type Command = S["CommandIn"]["command"];
 
 export type XY = [number, number];

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Sheet } from "../ui/ui";
-import { ACTIONS } from "./actions";
+import { allActions } from "./actions";
 
 /** Search over all actions; those that make no sense now say so. */
 export function ActionSearch() {
@@ -17,9 +17,9 @@ export function ActionSearch() {
     return () => window.removeEventListener("sulvak-search", show);
   }, []);
   const words = text.toLowerCase().split(" ").filter(Boolean);
-  const found = ACTIONS.filter((a) =>
-    words.every((w) => `${a.words} ${a.group}`.toLowerCase().includes(w)),
-  ).sort((a, b) => Number(b.when()) - Number(a.when()));
+  const found = allActions()
+    .filter((a) => words.every((w) => `${a.words} ${a.group}`.toLowerCase().includes(w)))
+    .sort((a, b) => Number(b.when()) - Number(a.when()));
   const choose = (i: number) => {
     const a = found[i];
     if (!a?.when()) return;

@@ -3,21 +3,30 @@ import { useEffect, useRef, useState } from "react";
 import { said } from "../sketch/geometry";
 import { SYMBOL } from "../sketch/Ties";
 import type { Action } from "./action";
-import { ACTIONS, sketchOnDatum } from "./actions";
+import { allActions, sketchOnDatum } from "./actions";
+import { activeSlot } from "./pointing";
 import { hush, useBoard } from "./store";
 
 /** The drawing row, the most used first; the others unfold. */
-const DRAW = ["line", "rectangle", "circle", "arc", "slot", "point"];
+const DRAW = ["line", "rectangle", "circle", "arc", "slot", "point", "edges"];
 const MORE = [
   "centre-rectangle",
   "turned-rectangle",
   "two-point-circle",
   "three-point-circle",
+  "touching-circle",
   "three-point-arc",
   "tangent-arc",
   "polygon",
   "polygon-flats",
+  "ellipse",
+  "ellipse-arc",
+  "spline",
+  "text",
+  "outline",
   "drawing",
+  "place",
+  "put-in",
 ];
 /** What is done with what is drawn. */
 const WORK = ["dimension", "trim", "extend", "split", "check", "suggest", "motions", "finish"];
@@ -33,19 +42,25 @@ export function Deck() {
     watch.observe(el);
     return () => watch.disconnect();
   }, []);
-  const live = ACTIONS.filter((a) => a.when());
+  const live = allActions().filter((a) => a.when());
   const answering = live.filter((a) =>
-    s.sketch
-      ? s.chosen.length > 0 &&
-        ["constrain", "edit"].includes(a.group) &&
-        !["finish", "undo", "redo", "trim", "extend", "split"].includes(a.id)
-      : a.group === "pick",
+    s.draft
+      ? false
+      : s.sketch
+        ? s.chosen.length > 0 &&
+          ["constrain", "edit"].includes(a.group) &&
+          !["finish", "undo", "redo", "trim", "extend", "split"].includes(a.id)
+        : a.group === "pick",
   );
   if (s.sketch && s.chosen.length) answering.push(...live.filter((a) => a.id === "dimension"));
+  const several = (s.build?.bodies?.length ?? 0) > 1;
   const planes =
     !s.sketch && (s.choosingPlane || !s.part!.document.steps?.length) && s.part!.role !== "viewer";
   const listed = (ids: string[]) => ids.flatMap((id) => live.filter((a) => a.id === id));
   const building = live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
+  const refining = live.filter(
+    (a) => a.group === "refine" || (a.group === "bodies" && (a.id !== "combine" || several)),
+  );
   const inHand = MORE.filter((id) => id === s.tool?.id);
   return (
     <div ref={strip} className="absolute inset-x-0 bottom-0 px-3 pb-2">
@@ -98,7 +113,10 @@ export function Deck() {
             <Row label="Finish" actions={listed(WORK)} active={s.tool?.id} />
           </>
         ) : (
-          <Row label="Build" actions={building} />
+          <>
+            {!s.draft && <Row label="Build" actions={building} />}
+            {!s.draft && (s.build?.bodies?.length ?? 0) > 0 && <Row label="Refine" actions={refining} />}
+          </>
         )}
       </div>
     </div>
@@ -111,6 +129,7 @@ export function Deck() {
       if (s.chosen.length === 1) return said(s.chosen[0]);
       return `${s.chosen.length} chosen`;
     }
+    if (s.draft) return s.draft.slot ? "Pointing at" : "Trying";
     const pick = s.picks[0];
     if (!pick) return "Nothing chosen";
     const body = s.scene?.bodies()[pick.body];
@@ -121,9 +140,34 @@ export function Deck() {
 
   function emptyWords(): string {
     if (planes) return "";
+    if (s.draft) return draftWords();
     if (s.sketch) return s.chosen.length ? "" : "press things, or pull a window; Shift takes more";
     if (s.picks.length) return "choose a flat face to sketch on it";
     return "press a face to sketch on it, or pull a window";
+  }
+}
+
+/** What a press on the board does while a step is worked on. */
+function draftWords(): string {
+  const active = activeSlot();
+  if (!active) return "press a slot of the sentence to fill it by pointing at the part";
+  const label = active.slot.label.toLowerCase();
+  switch (active.slot.kind) {
+    case "edges":
+      return `${label}: press edges, or a face for all edges around it; press again to take out`;
+    case "faces":
+      return `${label}: press faces; press again to take out`;
+    case "axis":
+      return `${label}: press an edge, a round face for its axis, or a flat face for the direction square to it`;
+    case "plane":
+      return `${label}: press a flat face or a datum plane`;
+    case "body":
+    case "bodies":
+      return `${label}: press any face of the body`;
+    case "steps":
+      return `${label}: press what a step made`;
+    default:
+      return `${label}: press it on the part`;
   }
 }
 

@@ -3,6 +3,7 @@ import { grams } from "../ui/ui";
 import { travel } from "./change";
 import type { LeafName } from "./Leaf";
 import { OutMenu } from "./OutMenu";
+import { openSketch } from "./sketching";
 import { steps, useBoard } from "./store";
 
 /** Show a leaf beside the work, or the route again if it stood there. */
@@ -48,7 +49,7 @@ export function Header() {
             ? `${freedom} degrees of freedom are left over all sketches; press to open the first loose one`
             : "All sketches are fully constrained"
         }
-        onPress={() => loose && useBoard.setState({ openStep: loose })}
+        onPress={() => loose && openSketch(loose)}
       />
       <Gauge
         label="Proven"

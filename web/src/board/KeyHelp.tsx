@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Sheet } from "../ui/ui";
-import { ACTIONS } from "./actions";
+import { allActions } from "./actions";
 
 const POINTER = [
   ["Press", "choose; Shift takes more than one"],
@@ -32,7 +32,7 @@ export function KeyHelp() {
         ))}
       </dl>
       <ul className="mt-3 max-h-[430px] columns-2 overflow-auto border-t border-hair pt-3">
-        {ACTIONS.map((a) => (
+        {allActions().map((a) => (
           <li key={a.id} className="flex justify-between pr-4">
             {a.words} <span className="font-mono text-[12px] text-pencil">{a.keys}</span>
           </li>

@@ -11,7 +11,7 @@ export function ReadingLine() {
       <span className="min-w-0 grow truncate" data-testid="reading">
         {words()}
       </span>
-      <span className="font-mono text-[12.5px]">{coordinates()}</span>
+      <span className="whitespace-nowrap font-mono text-[12.5px]">{coordinates()}</span>
       <span className="font-mono text-[12.5px] font-medium">{unit}</span>
     </div>
   );
@@ -43,8 +43,10 @@ export function ReadingLine() {
       const round = e.radius ? ` · R${e.radius.toFixed(3)}` : "";
       return `Pointing at: edge between ${between.join(" and ")} · ${e.length.toFixed(3)} mm long${round}${choice(s.solidUnder.length)}`;
     }
-    if (s.draft)
-      return "Type over the values; Enter keeps the step, Esc drops it. Press a region to take it in or leave it out.";
+    if (s.draft) {
+      const flat = s.draft.step.kind === "extrude" || s.draft.step.kind === "revolve";
+      return `Type over the values; Enter keeps the step, Shift Enter goes on to another, Esc drops it.${flat ? " Press a region to take it in or leave it out." : ""}`;
+    }
     return "Right drag turns · middle drag or Space moves · wheel zooms · ? shows all keys";
   }
 
@@ -56,7 +58,8 @@ export function ReadingLine() {
     }
     if (s.hover) {
       const { x, y, z } = s.hover.at;
-      return `X ${x.toFixed(1)}  Y ${y.toFixed(1)}  Z ${z.toFixed(1)}`;
+      const [a, b, c] = [x, y, z].map((v) => (Math.abs(v) < 0.05 ? 0 : v).toFixed(1));
+      return `X ${a}  Y ${b}  Z ${c}`;
     }
     return "";
   }

@@ -8,6 +8,7 @@ export function RegionPicker() {
   const s = useBoard();
   if (!s.draft) return null;
   const step = s.draft.step;
+  if (step.kind !== "extrude" && step.kind !== "revolve") return null;
   const state = s.part!.sketches[step.sketch];
   const frame = frameOf(s, step.sketch);
   if (!state || !frame) return null;
@@ -19,7 +20,8 @@ export function RegionPicker() {
   const toggle = (r: (typeof state.regions)[number]) => {
     const now = state.regions.filter((x) => (x === r ? !taken(x) : taken(x)));
     const same = state.regions.every((x) => now.includes(x) === x.default);
-    if (now.length) changeDraft({ regions: same ? null : now.map((x) => ({ around: x.around, at: x.at })) });
+    if (now.length)
+      changeDraft({ ...step, regions: same ? null : now.map((x) => ({ around: x.around, at: x.at })) });
   };
   return (
     <g transform={`matrix(${m.join(" ")})`}>

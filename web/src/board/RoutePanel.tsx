@@ -1,16 +1,19 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
 import { useEffect, useRef, useState } from "react";
-import type { BodyStep, ExtrudeStep, SketchStep, Step, StepReport } from "../api/types";
+import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
+import { Trade } from "../ui/Trade";
 import { grams } from "../ui/ui";
+import { AdviceLine, Places } from "./AdviceLine";
 import { loadMotions } from "./actions";
+import { lookAt, stopLooking } from "./advising";
 import { BodySlots } from "./BodySlots";
 import { run } from "./change";
-import { startDraft } from "./drafting";
-import { ExtrudeSlots } from "./ExtrudeSlots";
+import { firstPointed, startDraft } from "./drafting";
 import { ProfileCheck } from "./ProfileCheck";
+import { StepSlots } from "./StepSlots";
 import { Suggestions } from "./Suggestions";
 import { openSketch } from "./sketching";
-import { editable, steps, useBoard } from "./store";
+import { editable, type Loose, steps, useBoard } from "./store";
 
 export function RoutePanel() {
   const part = useBoard((s) => s.part)!;
@@ -77,7 +80,7 @@ export function RoutePanel() {
         {draft?.fresh && (
           <li className="border-l-[3px] border-red px-3 py-3">
             <span className="mr-4 font-mono text-[13px] text-red">new</span>
-            <ExtrudeSlots />
+            <StepSlots />
           </li>
         )}
         {!draft && (
@@ -150,11 +153,15 @@ function Row({
   const sketch = useBoard((s) => s.sketch);
   const callouts = useBoard((s) => s.part!.document.callouts ?? []);
   const lit = useBoard((s) => s.callout);
+  const advice = useBoard((s) => s.advice.find((a) => a.step === step.id));
   const open = openStep === step.id;
   const failed = report?.state === "failed";
   const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
   const tone = held || step.suppressed ? "text-faint" : "";
   const change = report?.mass_change ?? null;
+  const largest = useBoard((s) =>
+    Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(r.mass_change ?? 0))),
+  );
   const press = () => {
     if (open && sketch !== step.id && !draft) useBoard.setState({ openStep: null });
     else if (!draft) useBoard.setState({ openStep: step.id });
@@ -172,7 +179,7 @@ function Row({
           className="flex min-w-0 grow gap-4 text-left"
           onClick={press}
           onDoubleClick={() =>
-            step.kind === "sketch" ? openSketch(step.id) : step.kind === "extrude" && startDraft(step, false)
+            step.kind === "sketch" ? openSketch(step.id) : step.kind !== "body" && startDraft(step, false)
           }
         >
           <span className={`font-mono text-[13px] ${open || failed ? "text-red" : "text-pencil"}`}>
@@ -182,23 +189,37 @@ function Row({
             <Sentence step={step} report={report} />
           </span>
         </button>
-        <span className="shrink-0 pt-[1px] font-mono text-[12px] text-pencil">
+        <span className="relative shrink-0 pt-[1px] text-right font-mono text-[12px] text-pencil">
           {change ? `${change > 0 ? "+" : "−"}${grams(Math.abs(change))}` : "–"}
+          {change && largest > 0 ? <MassBar share={change / largest} /> : null}
         </span>
       </div>
       {failed && <Failure step={step} report={report!} />}
+      {advice && !failed && <AdviceLine advice={advice} />}
       {open && <Unfolded step={step} report={report} />}
     </div>
   );
 }
 
+/** How much a step added (to the right, green) or took away (red), against the step that changed most. */
+function MassBar({ share }: { share: number }) {
+  return (
+    <span className="block h-[3px] w-[54px] bg-hair" aria-hidden="true">
+      <span
+        className={`block h-full ${share > 0 ? "bg-proof" : "bg-red"}`}
+        style={{ width: `${Math.max(2, Math.abs(share) * 54)}px`, marginLeft: "auto" }}
+      />
+    </span>
+  );
+}
+
 function Sentence({ step, report }: { step: Step; report: StepReport | undefined }) {
   const state = useBoard((s) => s.part!.sketches[step.id]);
-  const words = report?.sentence ?? { sketch: "Sketch", extrude: "Extrude", body: "Body" }[step.kind];
+  const words = report?.sentence ?? step.kind[0].toUpperCase() + step.kind.slice(1);
   return (
     <>
       {step.name && <b className="font-semibold">{step.name}: </b>}
-      {words}
+      <Trade text={words} />
       {step.kind === "sketch" && state && (
         <span className={state.freedom ? "text-red" : ""}>
           , {step.sketch?.entities?.length ? state.said : "nothing drawn yet"}
@@ -228,29 +249,34 @@ function Failure({ step, report }: { step: Step; report: StepReport }) {
 
 function Unfolded({ step, report }: { step: Step; report: StepReport | undefined }) {
   const draft = useBoard((s) => s.draft);
+  const solid = step.kind !== "sketch" && step.kind !== "body";
   if (draft && !draft.fresh && draft.step.id === step.id)
     return (
       <div className="ml-[34px] mt-2">
-        <ExtrudeSlots />
+        <StepSlots />
       </div>
     );
   return (
     <div className="ml-[34px] mt-1.5">
       {step.kind === "sketch" && <SketchUnfolded step={step} />}
-      {step.kind === "extrude" && report?.state === "ok" && <p className="text-proof">{report.said}</p>}
+      {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
+        <p className="text-proof">
+          <Trade text={report.said} />
+        </p>
+      )}
       {step.kind === "body" && <BodySlots step={step as BodyStep} />}
       {editable() && (
         <div className="mt-2 flex flex-wrap gap-2">
-          {step.kind === "extrude" && (
+          {step.kind !== "sketch" && step.kind !== "body" && (
             <button
               type="button"
               className="btn btn-main"
-              onClick={() => startDraft(step as ExtrudeStep, false)}
+              onClick={() => startDraft(step, false, report?.offers.pick ? firstPointed(step) : null)}
             >
               Change
             </button>
           )}
-          {step.kind === "extrude" && <NameBody step={step} />}
+          {step.kind !== "sketch" && step.kind !== "body" && <NameBody step={step} />}
           <button
             type="button"
             className="btn"
@@ -259,12 +285,31 @@ function Unfolded({ step, report }: { step: Step; report: StepReport | undefined
             {step.suppressed ? "Take back in" : "Suppress"}
           </button>
           <Rename step={step} />
+          {solid && report?.state === "ok" && <Without step={step} />}
+          {solid && <Places step={step} />}
           <button type="button" className="btn" onClick={() => run({ do: "delete_step", step: step.id })}>
             Delete
           </button>
         </div>
       )}
     </div>
+  );
+}
+
+/** The finished part with and without a step: what it would gain and lose. */
+function Without({ step }: { step: Step }) {
+  const looking = useBoard((s) => s.looking);
+  const command: Loose = { do: "set_step", step: step.id, changes: { suppressed: true } };
+  const seen = looking === JSON.stringify(command);
+  return (
+    <button
+      type="button"
+      className="btn"
+      aria-pressed={seen}
+      onClick={() => (seen ? stopLooking() : lookAt(command))}
+    >
+      {seen ? "Stop looking" : "Look without it"}
+    </button>
   );
 }
 

@@ -2,14 +2,16 @@
 import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
 import { SketchLayer } from "../sketch/SketchLayer";
-import { allUnder, snap } from "../sketch/snap";
+import { allUnder, type Snap, snap } from "../sketch/snap";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
 import { BoardScene, type Pick } from "../view/scene";
 import { inWindow } from "../view/window";
 import { showBodies } from "./building";
-import { DatumPlanes } from "./DatumPlanes";
+import { DatumPlanes, StepPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
 import { setView } from "./looking";
+import { edgesToUse } from "./partEdges";
+import { activeSlot, pointAt } from "./pointing";
 import { RegionPicker } from "./RegionPicker";
 import { openSketch } from "./sketching";
 import { affine, board, editable, hush, sketchOf, sketchStep, stepOf, useBoard } from "./store";
@@ -18,7 +20,7 @@ import { ValueEditor } from "./ValueEditor";
 import { ViewCross } from "./ViewCross";
 
 interface Hold {
-  kind: "turn" | "pan" | "drag" | "press" | "window";
+  kind: "turn" | "pan" | "drag" | "press" | "window" | "sweep";
   from: XY;
   last: XY;
   ref?: string;
@@ -33,6 +35,36 @@ const picksKey = (picks: Pick[]) =>
 function pointedAt(now: string, before: string): number {
   if (now !== before) useBoard.setState({ stepped: 0 });
   return board().stepped;
+}
+
+/** What the tool in hand would catch at a place on the board. */
+function caught(at: XY, free: boolean): Snap | null {
+  const s = board();
+  const m = affine(s);
+  if (!s.tool || !m) return null;
+  return snap(at, {
+    entities: [...(sketchOf(sketchStep(s)).entities ?? []), ...edgesToUse()],
+    m,
+    from: s.tool.from(),
+    lead: s.tool.lead(),
+    held: free,
+    touched: s.touched,
+  });
+}
+
+/** A point the pointer passes over is remembered: what comes next can be lined up with it. */
+function touch(found: Snap) {
+  const ref = found.ties.find((t) => t.of === "point" && t.kind === "coincident")?.ref;
+  const { touched } = board();
+  if (!ref || !(ref.includes(".") || ref === "origin" || /^p\d+$/.test(ref)) || touched.at(-1) === ref)
+    return;
+  useBoard.setState({ touched: [...touched.filter((r) => r !== ref), ref].slice(-4) });
+}
+
+/** A pull of the tool in hand has come to a place on the board. */
+function swept(m: ReturnType<typeof affine>, at: XY) {
+  const here = m && unapply(m, at);
+  if (here) board().tool?.sweep(here);
 }
 
 export function Stage() {
@@ -90,8 +122,11 @@ export function Stage() {
       const index = pointedAt(here.join(), s.sketchUnder.join());
       useBoard.setState({ sketchUnder: here, under: here[index] ?? null, pointer: unapply(m, at) });
       if (s.tool) {
-        const found = snap(at, { entities, m, from: s.tool.from(), lead: s.tool.lead(), held: free });
-        if (found) s.tool.move(found);
+        const found = caught(at, free);
+        if (found) {
+          touch(found);
+          s.tool.move(found);
+        }
       }
       return;
     }
@@ -113,10 +148,10 @@ export function Stage() {
       point(at, e.altKey);
       const s = board();
       const ref = s.under;
-      const window = s.sketch ? !s.tool && !ref : !s.draft && !s.hover;
+      const window = s.sketch ? !s.tool && !ref : (!s.draft || activeSlot() !== null) && !s.hover;
       const loose = ref && s.sketch && !s.tool && editable() && !["origin", "x", "y"].includes(ref);
       hold.current = {
-        kind: loose ? "drag" : window ? "window" : "press",
+        kind: s.tool?.sweeps() ? "sweep" : loose ? "drag" : window ? "window" : "press",
         from: at,
         last: at,
         ref: ref ?? undefined,
@@ -139,7 +174,11 @@ export function Stage() {
     h.moved ||= begins;
     if (h.kind === "turn") setView(orbit(board().view, dx, dy));
     else if (h.kind === "pan") setView(pan(board().view, dx, dy));
-    else if (h.kind === "drag" && h.moved) {
+    else if (h.kind === "sweep") {
+      const m = affine();
+      if (begins) swept(m, h.from);
+      if (h.moved) swept(m, at);
+    } else if (h.kind === "drag" && h.moved) {
       if (begins) {
         hush();
         grip(h);
@@ -173,6 +212,11 @@ export function Stage() {
     useBoard.setState({ window: null });
     if (!s.sketch) {
       const taken = s.scene?.inside(from, to, s.windowTouches) ?? [];
+      if (activeSlot()) {
+        const wanted = activeSlot()!.slot.kind === "edges" ? "edge" : "face";
+        for (const pick of taken) if (pick.kind === wanted) pointAt(pick);
+        return;
+      }
       const picks = more ? [...s.picks, ...taken] : taken;
       useBoard.setState({ picks });
       s.scene?.mark(null, picks);
@@ -188,6 +232,10 @@ export function Stage() {
     hold.current = null;
     if (!h) return;
     const at = place(e);
+    if (h.kind === "sweep" && h.moved) {
+      board().tool?.swept();
+      return;
+    }
     if (h.kind === "drag" && h.moved) {
       const to = pulled(h, at);
       if (to) dragEnd(h.ref!, to);
@@ -206,8 +254,7 @@ export function Stage() {
     const m = affine(s);
     if (s.sketch && m) {
       if (s.tool) {
-        const entities = sketchOf(sketchStep(s)).entities ?? [];
-        const found = snap(at, { entities, m, from: s.tool.from(), lead: s.tool.lead(), held: free });
+        const found = caught(at, free);
         if (found) s.tool.click(found);
         return;
       }
@@ -223,6 +270,11 @@ export function Stage() {
     }
     point(at, false);
     const pick = board().hover;
+    if (s.draft) {
+      hush();
+      pointAt(pick);
+      return;
+    }
     const picks = pick ? (more ? [...s.picks, pick] : [pick]) : [];
     useBoard.setState({ picks });
     s.scene?.mark(pick, picks);
@@ -264,6 +316,7 @@ export function Stage() {
         aria-label="Drawing surface"
       >
         {!sketch && <DatumPlanes />}
+        {!sketch && <StepPlanes />}
         <RegionPicker />
         <SketchLayer />
         <PulledWindow />
@@ -327,7 +380,9 @@ function Caption() {
     ? `Sketch ${10 * (index + 1)} ${place}`
     : s.draft
       ? "Trying a step: green is added, red is cut away"
-      : "";
+      : s.looking
+        ? "As it would be: green would be there besides, red would be gone"
+        : "";
   if (!words) return null;
   return (
     <p className="pointer-events-none absolute left-4 top-3 font-cond text-[14px] font-semibold">{words}</p>

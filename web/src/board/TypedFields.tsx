@@ -13,15 +13,16 @@ export function TypedFields() {
     const typing = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       if (target.tagName === "INPUT" || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab") return;
+      const letters = tool?.typed[0]?.unit === "letters" && /^[^\s]$/.test(e.key);
+      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab" && !letters) return;
       const input = box.current?.querySelector("input");
       if (!input) return;
       input.focus({ preventScroll: true });
       if (e.key === "Tab") e.preventDefault();
     };
-    window.addEventListener("keydown", typing);
-    return () => window.removeEventListener("keydown", typing);
-  }, []);
+    window.addEventListener("keydown", typing, true);
+    return () => window.removeEventListener("keydown", typing, true);
+  }, [tool]);
   if (!tool || !m || !snap || !tool.typed.length) return null;
   const [x, y] = apply(m, snap.at);
   const left = Math.min(x + 22, s.view.width - 126 * tool.typed.length - 10);
@@ -44,7 +45,11 @@ export function TypedFields() {
           <input
             className="w-[74px] border-b border-hair bg-white px-1 font-mono text-[13px] text-ink placeholder:text-faint"
             value={t.text}
-            placeholder={t.now.toFixed(t.unit === "°" ? 1 : t.unit ? 2 : 0)}
+            placeholder={
+              t.unit === "letters"
+                ? t.label.toLowerCase()
+                : t.now.toFixed(t.unit === "°" ? 1 : t.unit ? 2 : 0)
+            }
             onChange={(e) => tool.type(t.key, e.target.value)}
             onKeyDown={(e) => {
               if (e.key === "Enter") {

@@ -81,7 +81,11 @@ function Field({ x, y }: { x: number; y: number }) {
           }}
         />
         <span className="font-cond text-[12px] text-pencil">
-          {field.kind === "angle" ? "°" : part.document.unit}
+          {field.kind === "angle"
+            ? "°"
+            : field.kind === "text" || field.kind === "count"
+              ? ""
+              : part.document.unit}
         </span>
         {!field.dimension && !field.nameless && (
           <input

@@ -15,6 +15,8 @@ function change(v: Value, expr: string): Promise<boolean> {
   const step = stepOf(useBoard.getState().part, v.step);
   if (step && isExtrude(step))
     return run({ do: "set_step", step: v.step, changes: { extent: { ...step.extent, depth: expr } } });
+  const [pattern, part] = (v.field ?? "").split(".");
+  if (part) return run({ do: "sketch_repattern", step: v.step, pattern, changes: { [part]: expr } });
   return run({ do: "sketch_dimension", step: v.step, dimension: v.field, changes: { expr } });
 }
 

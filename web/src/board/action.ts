@@ -3,7 +3,17 @@ export interface Action {
   id: string;
   words: string;
   keys: string;
-  group: "draw" | "constrain" | "dimension" | "build" | "view" | "check" | "edit" | "pick";
+  group:
+    | "draw"
+    | "constrain"
+    | "dimension"
+    | "build"
+    | "refine"
+    | "bodies"
+    | "view"
+    | "check"
+    | "edit"
+    | "pick";
   glyph?: string;
   when: () => boolean;
   run: () => void;

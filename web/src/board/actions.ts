@@ -1,15 +1,16 @@
 /** Every action there is: its words, its keys, when it makes sense, what it does. The deck and the search read this list. */
 
 import { get } from "../api/client";
-import type { ExtrudeStep, Motion } from "../api/types";
+import type { Motion } from "../api/types";
 import { named, type ViewName } from "../view/camera";
 import type { Action } from "./action";
 import { run, travel } from "./change";
-import { startDraft } from "./drafting";
+import { COPY_ACTIONS } from "./copyActions";
 import { fit, setView, squareUp } from "./looking";
 import { SKETCH_ACTIONS, sketching } from "./sketchActions";
 import { closeSketch, openSketch } from "./sketching";
-import { board, editable, frameOf, freshStep, steps, tell, useBoard } from "./store";
+import { startActions } from "./starting";
+import { board, editable, frameOf, freshStep, tell, useBoard } from "./store";
 
 async function addSketch(on: Record<string, unknown>) {
   const id = freshStep();
@@ -19,6 +20,8 @@ async function addSketch(on: Record<string, unknown>) {
   for (let i = 0; i < 100 && !frameOf(board(), id); i++) await new Promise((r) => setTimeout(r, 50));
   openSketch(id);
 }
+
+export const sketchOnPlane = (step: string) => addSketch({ kind: "plane", step });
 
 export const sketchOnDatum = (plane: string) => addSketch({ kind: "datum", plane });
 
@@ -41,49 +44,6 @@ const flatFace = () => {
   if (pick?.kind !== "face" || board().picks.length > 1) return false;
   return board().scene?.bodies()[pick.body]?.faces[pick.face]?.kind === "plane";
 };
-
-/** The sketch an extrusion would take: the open one, else the newest that nothing uses yet. */
-function profileSketch(): string | null {
-  if (board().sketch) return board().sketch;
-  const all = steps(board().part);
-  const used = new Set(all.flatMap((s) => (s.kind === "extrude" ? [s.sketch] : [])));
-  const open = all.filter((s) => s.kind === "sketch" && (s.sketch?.entities ?? []).length);
-  const free = open.filter((s) => !used.has(s.id));
-  return (free.at(-1) ?? open.at(-1))?.id ?? null;
-}
-
-function extrude(operation: "add" | "cut") {
-  const sketch = profileSketch();
-  if (!sketch) {
-    tell("Draw a closed profile in a sketch first, then extrude it.", "red");
-    return;
-  }
-  const state = board().part?.sketches[sketch];
-  if (state && !state.regions.length) {
-    const ends = state.open_ends.length;
-    tell(
-      ends
-        ? `This sketch holds no closed profile: ${ends} open end${ends === 1 ? "" : "s"}. Close it first.`
-        : "This sketch holds no closed profile yet. Draw a closed outline in it.",
-      "red",
-    );
-    return;
-  }
-  const step = {
-    kind: "extrude",
-    id: freshStep(),
-    sketch,
-    operation,
-    regions: null,
-    extent: { kind: "depth", depth: board().part?.document.unit === "in" ? "1/2" : "10" },
-    reverse: false,
-    bodies: null,
-    name: "",
-    note: "",
-    suppressed: false,
-  } as unknown as ExtrudeStep;
-  startDraft(step, true);
-}
 
 export async function loadMotions(play: boolean) {
   const s = board();
@@ -119,7 +79,7 @@ const VIEWS: [ViewName, string, string][] = [
   ["iso", "Isometric view", "v i"],
 ];
 
-export const ACTIONS: Action[] = [
+const ACTIONS: Action[] = [
   {
     id: "sketch-here",
     words: "Sketch here",
@@ -133,26 +93,11 @@ export const ACTIONS: Action[] = [
     words: "Sketch",
     keys: "b s",
     group: "build",
-    when: () => editable() && !board().sketch && !flatFace(),
+    when: () => editable() && !board().sketch && !flatFace() && !board().draft,
     run: () => useBoard.setState({ choosingPlane: true }),
   },
-  {
-    id: "extrude",
-    words: "Extrude",
-    keys: "b e",
-    group: "build",
-    when: () => editable() && !board().draft,
-    run: () => extrude("add"),
-  },
-  {
-    id: "cut",
-    words: "Cut",
-    keys: "b c",
-    group: "build",
-    when: () => editable() && !board().draft,
-    run: () => extrude("cut"),
-  },
   ...SKETCH_ACTIONS,
+  ...COPY_ACTIONS,
   {
     id: "delete",
     words: "Delete",
@@ -259,4 +204,7 @@ export const ACTIONS: Action[] = [
   { id: "fit", words: "Fit the part", keys: "v f", group: "view", when: () => true, run: fit },
 ];
 
-export const action = (id: string) => ACTIONS.find((a) => a.id === id)!;
+export const action = (id: string) => allActions().find((a) => a.id === id)!;
+
+/** All actions, those that start steps among them. */
+export const allActions = (): Action[] => [...ACTIONS, ...startActions()];

@@ -2,6 +2,7 @@
 
 import { get as fetchJson } from "../api/client";
 import type { Build } from "../api/types";
+import { askAdvice } from "./advising";
 import { fit, fittedOnce } from "./looking";
 import { board, tell, useBoard } from "./store";
 
@@ -27,6 +28,7 @@ export async function loadBuild() {
     if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
     useBoard.setState({ build });
     await showBodies();
+    askAdvice();
     // never under the hands of somebody who draws
     if (board().view.width && !fittedOnce() && !board().sketch) fit();
   } catch {

@@ -3,6 +3,7 @@
 import { post, Refused } from "../api/client";
 import type { Part } from "../api/types";
 import { awaitBuild } from "./building";
+import { loadPartEdges } from "./partEdges";
 import { board, hush, type Loose, type Offer, tell, useBoard } from "./store";
 
 let queue: Promise<unknown> = Promise.resolve();
@@ -20,12 +21,15 @@ export function took(part: Part) {
   useBoard.setState({
     part,
     dragged: null,
+    looking: null,
+    places: null,
     mending: null,
     motions: null,
     playing: null,
     ...(gone ? { sketch: null, tool: null, chosen: [] } : {}),
   });
   awaitBuild();
+  if (board().sketch) loadPartEdges();
 }
 
 /** Carry out a command. True if it was done; if not, the reason is on the screen. */
@@ -66,6 +70,8 @@ function refused(error: unknown, command: Loose) {
       offers.push({ label: "Keep as reference", act: () => run({ ...command, dimensions: dims }) });
     }
   }
+  if (detail.offer === "bring")
+    offers.push({ label: "Take its sketch along", act: () => run({ ...command, bring: true }) });
   if (detail.offer === "with_dependents")
     offers.push({ label: "Delete them too", act: () => run({ ...command, with_dependents: true }) });
   tell(error.sentence, "red", offers, detail.because ?? []);

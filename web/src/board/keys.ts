@@ -1,9 +1,12 @@
 /** Two-stroke keys, Esc stepping back one level, undo and redo. */
 import { useEffect } from "react";
-import { ACTIONS, action } from "./actions";
+import { action, allActions, deleteChosen } from "./actions";
+import { stopLooking } from "./advising";
 import { travel } from "./change";
+import { takeChosen } from "./copyActions";
 import { acceptDraft, dropDraft } from "./drafting";
 import { closeSketch } from "./sketching";
+import { startAgain } from "./starting";
 import { board, hush, useBoard } from "./store";
 
 let first = "";
@@ -16,6 +19,7 @@ function stepBack() {
     if (!s.tool.back()) useBoard.setState({ tool: null });
   } else if (s.choosingPlane) useBoard.setState({ choosingPlane: false });
   else if (s.draft) dropDraft();
+  else if (s.looking) stopLooking();
   else if (s.message) hush();
   else if (s.chosen.length) useBoard.setState({ chosen: [] });
   else if (s.sketch) closeSketch();
@@ -46,6 +50,12 @@ function pressed(e: KeyboardEvent) {
   const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) && !ticked;
   if ((e.ctrlKey || e.metaKey) && !typing) {
     const key = e.key.toLowerCase();
+    if (board().sketch && "cxv".includes(key)) {
+      if (key === "v") action("put-in").when() && action("put-in").run();
+      else if (action("take").when() && takeChosen() && key === "x") deleteChosen();
+      e.preventDefault();
+      return;
+    }
     if (key === "z" || key === "y") {
       e.preventDefault();
       travel(key === "y" || e.shiftKey ? "redo" : "undo");
@@ -55,7 +65,7 @@ function pressed(e: KeyboardEvent) {
   if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
   if (e.key === "Tab" && target === document.body && stepOn(e.shiftKey ? -1 : 1)) e.preventDefault();
   else if (e.key === "Escape") stepBack();
-  else if (e.key === "Enter" && board().draft && target.tagName !== "BUTTON") acceptDraft();
+  else if (e.key === "Enter" && board().draft && target.tagName !== "BUTTON") acceptDraft(e.shiftKey);
   else if (e.key === "Enter") board().tool?.enter();
   else if (e.key === "Delete" || e.key === "Backspace") action("delete").when() && action("delete").run();
   else if (e.key === "/") {
@@ -70,13 +80,13 @@ function pressed(e: KeyboardEvent) {
 function stroke(key: string): boolean {
   clearTimeout(forget);
   const pair = first ? `${first} ${key}` : key;
-  const hit = ACTIONS.find((a) => a.keys === pair && a.when());
+  const hit = allActions().find((a) => a.keys === pair && a.when());
   if (hit) {
     first = "";
     hit.run();
     return true;
   }
-  first = ACTIONS.some((a) => a.keys.startsWith(`${key} `)) ? key : "";
+  first = allActions().some((a) => a.keys.startsWith(`${key} `)) ? key : "";
   forget = setTimeout(() => {
     first = "";
   }, 1500);
@@ -85,7 +95,12 @@ function stroke(key: string): boolean {
 
 export function useKeys() {
   useEffect(() => {
+    const again = (e: Event) => startAgain((e as CustomEvent<string>).detail);
     window.addEventListener("keydown", pressed);
-    return () => window.removeEventListener("keydown", pressed);
+    window.addEventListener("sulvak-again", again);
+    return () => {
+      window.removeEventListener("keydown", pressed);
+      window.removeEventListener("sulvak-again", again);
+    };
   }, []);
 }

@@ -3,6 +3,7 @@
 import * as Three from "three";
 import type { Frame, XY } from "../api/types";
 import { isSketch } from "../api/types";
+import { walk } from "../sketch/curves";
 import type { ViewState } from "../view/camera";
 import { facing, fitted as framed } from "../view/camera";
 import { board, frameOf, type State, sketchOf, stepOf, useBoard } from "./store";
@@ -29,7 +30,8 @@ export function fit() {
   const s = board();
   const points = s.scene?.corners() ?? [];
   fitted ||= points.length > 0;
-  const flat = s.sketch ?? s.draft?.step.sketch;
+  const drafted = s.draft?.step as { sketch?: string } | undefined;
+  const flat = s.sketch ?? (typeof drafted?.sketch === "string" ? drafted.sketch : undefined);
   if (flat) points.push(...sketchCorners(s, flat));
   setView(framed(s.view, points, s.foot + 70));
 }
@@ -41,12 +43,10 @@ function sketchCorners(s: State, id: string) {
   if (!frame) return [];
   const flat: XY[] = [];
   for (const e of sketch.entities ?? []) {
-    if (e.kind === "point") flat.push(e.at as XY);
-    else if (e.kind === "line") flat.push(e.p as XY, e.q as XY);
-    else {
+    if (e.kind === "circle" || e.kind === "arc") {
       const [x, y] = e.c;
       flat.push([x - e.r, y - e.r], [x + e.r, y + e.r]);
-    }
+    } else flat.push(...walk(e, 12));
   }
   for (const d of sketch.dimensions ?? []) if (d.at) flat.push(d.at as XY);
   const { Vector3 } = Three;

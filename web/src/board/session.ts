@@ -2,7 +2,9 @@
 
 import { get as fetchJson, Refused } from "../api/client";
 import type { Part } from "../api/types";
+import { forgetAdvice } from "./advising";
 import { awaitBuild, loadBuild, stopWaiting } from "./building";
+import { loadCatalogue } from "./catalogue";
 import { took } from "./change";
 import { previewed } from "./drafting";
 import { draggedTo } from "./dragging";
@@ -13,9 +15,10 @@ import { board, initial, tell, useBoard } from "./store";
 
 export async function openPart(id: string) {
   forgetFit();
+  forgetAdvice();
   useBoard.setState({ ...initial, view: board().view, scene: board().scene });
   try {
-    const part = await fetchJson<Part>(`/api/parts/${id}`);
+    const [part] = await Promise.all([fetchJson<Part>(`/api/parts/${id}`), loadCatalogue()]);
     useBoard.setState({ part, live: new Live(id, heard) });
     await loadBuild();
     awaitBuild();
@@ -43,14 +46,17 @@ function heard(event: LiveEvent) {
     useBoard.setState({ connected: true });
     if (s.build && s.build.version !== s.part?.version) loadBuild();
   } else if (event.kind === "disconnected") useBoard.setState({ connected: false });
+  else if (event.kind === "settled") refresh(true);
   else if (event.kind === "dragged") draggedTo(event);
   else if (event.kind === "refused") tell(event.sentence as string, "red");
   else if (event.kind === "preview") previewed(event);
 }
 
-async function refresh() {
+/** Load the part again: it has gone on, or (``settled``) its sketches have followed its solid. */
+async function refresh(settled = false) {
   const { part } = board();
   if (!part) return;
   const fresh = await fetchJson<Part>(`/api/parts/${part.id}`);
-  if (fresh.version > (board().part?.version ?? 0)) took(fresh);
+  const now = board().part?.version ?? 0;
+  if (fresh.version > now || (settled && fresh.version === now)) took(fresh);
 }

@@ -1,12 +1,15 @@
-import type { Entity } from "../api/types";
+import type { Entity, XY } from "../api/types";
 import { dist, pointAt } from "../sketch/geometry";
+import { EllipseTool, SplineTool, TextTool } from "../sketch/tools/bent";
 import { DimensionTool, planFor } from "../sketch/tools/dimension";
+import { bringOutline, EdgesTool } from "../sketch/tools/edges";
 import { LineTool } from "../sketch/tools/line";
 import { OffsetTool } from "../sketch/tools/offset";
 import { RimCircleTool, ThreePointArcTool, TurnedRectangleTool } from "../sketch/tools/points";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "../sketch/tools/shapes";
 import { PolygonTool, SlotTool } from "../sketch/tools/slot";
 import { Batch, useTool } from "../sketch/tools/tool";
+import { TouchingCircleTool } from "../sketch/tools/touching";
 import { TrimTool } from "../sketch/tools/trim";
 import type { Action } from "./action";
 import { run } from "./change";
@@ -15,16 +18,18 @@ import { board, editable, type Loose, sketchOf, sketchStep, useBoard } from "./s
 /** Whether somebody may draw in a sketch just now. */
 export const sketching = () => board().sketch !== null && editable();
 const entityOf = (ref: string) => (sketchOf(sketchStep()).entities ?? []).find((e) => e.id === ref);
-const isLine = (ref: string) => ref === "x" || ref === "y" || entityOf(ref)?.kind === "line";
+const isLine = (ref: string) =>
+  ref === "x" || ref === "y" || ["line", "text"].includes(entityOf(ref)?.kind ?? "");
+const isBent = (ref: string) => /^[es]\d+$/.test(ref);
 const isRound = (ref: string) => ["circle", "arc"].includes(entityOf(ref)?.kind ?? "");
 const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || entityOf(ref)?.kind === "point";
 const kinds = (refs: string[]) =>
   refs
-    .map((r) => (isPoint(r) ? "p" : isLine(r) ? "l" : isRound(r) ? "r" : "?"))
+    .map((r) => (isPoint(r) ? "p" : isLine(r) ? "l" : isRound(r) ? "r" : isBent(r) ? "b" : "?"))
     .sort()
     .join("");
 
-/** Which selections each constraint takes: sorted letters of (l)ine, (p)oint, (r)ound. */
+/** Which selections each constraint takes: sorted letters of (b)ent curve, (l)ine, (p)oint, (r)ound. */
 const TAKES: Record<string, RegExp> = {
   horizontal: /^(l+|pp)$/,
   vertical: /^(l+|pp)$/,
@@ -32,12 +37,12 @@ const TAKES: Record<string, RegExp> = {
   perpendicular: /^ll$/,
   collinear: /^lll*$/,
   equal: /^(lll*|rrr*)$/,
-  tangent: /^(lr|rr)$/,
-  concentric: /^(rrr*|pr)$/,
-  coincident: /^(pp|lp|pr)$/,
+  tangent: /^(lr|rr|bb|bl|br)$/,
+  concentric: /^([blr]*[br][blr]*|pr|bp)$/,
+  coincident: /^(pp|lp|pr|bp)$/,
   midpoint: /^lp$/,
-  symmetric: /^(lpp|lrr|lll)$/,
-  fixed: /^[lpr]$/,
+  symmetric: /^(l(pp)+|l(rr)+|lll(ll)*)$/,
+  fixed: /^[blpr]$/,
 };
 
 const CHAINS = new Set(["parallel", "collinear", "equal", "concentric"]);
@@ -49,8 +54,10 @@ async function constrain(kind: string) {
     for (const r of refs) b.tie(kind, [r]);
   else if (CHAINS.has(kind)) for (const r of refs.slice(1)) b.tie(kind, [refs[0], r]);
   else if (kind === "symmetric") {
-    const line = refs.length === 3 && kinds(refs) !== "lll" ? refs.find(isLine)! : refs[2];
-    b.tie(kind, [...refs.filter((r) => r !== line), line]);
+    // pairs in the order they were chosen; among lines the last one is the axis
+    const line = refs.every(isLine) ? refs[refs.length - 1] : refs.find(isLine)!;
+    const pairs = refs.filter((r) => r !== line);
+    for (let i = 0; i < pairs.length; i += 2) b.tie(kind, [pairs[i], pairs[i + 1], line]);
   } else if (kind === "coincident" || kind === "midpoint") {
     b.tie(kind, [...refs.filter(isPoint), ...refs.filter((r) => !isPoint(r))]);
   } else b.tie(kind, refs);
@@ -138,6 +145,21 @@ const chamferCorners = () =>
     distance: expr.replace(/\s*[x×]\s*45\s*°?\s*$/i, ""),
   }));
 
+function rewriteText() {
+  const text = entityOf(board().chosen[0]);
+  if (text?.kind !== "text") return;
+  useBoard.setState({
+    field: {
+      dimension: null,
+      text: text.text,
+      at: text.c as XY,
+      kind: "text",
+      nameless: true,
+      make: (said) => ({ do: "sketch_text", step: board().sketch, entity: text.id, text: said }),
+    },
+  });
+}
+
 /** Everything chosen but the last is mirrored about the last, which must be a line or an axis. */
 function mirrorChosen() {
   const { chosen, sketch } = board();
@@ -178,7 +200,28 @@ export const SKETCH_ACTIONS: Action[] = [
   drawing("three-point-arc", "Arc through three", "d b", () => new ThreePointArcTool()),
   drawing("two-point-circle", "Circle over two", "d v", () => new RimCircleTool(false)),
   drawing("three-point-circle", "Circle through three", "d n", () => new RimCircleTool(true)),
+  drawing("touching-circle", "Circle touching three", "d m", () => new TouchingCircleTool()),
+  drawing("ellipse", "Ellipse", "d e", () => new EllipseTool(false)),
+  drawing("ellipse-arc", "Arc of an ellipse", "d i", () => new EllipseTool(true)),
+  drawing("spline", "Spline", "d u", () => new SplineTool()),
+  drawing("text", "Text", "d x", () => new TextTool()),
   drawing("point", "Point", "d p", () => new PointTool()),
+  {
+    id: "edges",
+    words: "Edges of the part",
+    keys: "d j",
+    group: "draw",
+    when: () => sketching() && board().partEdges.length > 0,
+    run: () => useTool(new EdgesTool()),
+  },
+  {
+    id: "outline",
+    words: "Outline of the face",
+    keys: "d o",
+    group: "draw",
+    when: () => sketching() && board().partEdges.some((e) => e.in_plane),
+    run: bringOutline,
+  },
   {
     id: "drawing",
     words: "Bring in a drawing",
@@ -269,6 +312,14 @@ export const SKETCH_ACTIONS: Action[] = [
     group: "edit",
     when: () => sketching() && offsets().length > 0,
     run: () => useTool(new OffsetTool(offsets())),
+  },
+  {
+    id: "rewrite",
+    words: "Write something else",
+    keys: "e w",
+    group: "edit",
+    when: () => sketching() && board().chosen.length === 1 && entityOf(board().chosen[0])?.kind === "text",
+    run: rewriteText,
   },
   {
     id: "mirror",

@@ -1,6 +1,7 @@
 /** A sketch opened and closed. */
 import { showBodies } from "./building";
 import { squareUp } from "./looking";
+import { forgetPartEdges, loadPartEdges } from "./partEdges";
 import { board, frameOf, hush, useBoard } from "./store";
 
 export function openSketch(id: string) {
@@ -22,6 +23,7 @@ export function openSketch(id: string) {
   hush();
   if (frame) squareUp(frame);
   showBodies();
+  loadPartEdges();
 }
 
 export function closeSketch() {
@@ -38,6 +40,7 @@ export function closeSketch() {
     leaf: null,
     shown: [],
   });
+  forgetPartEdges();
   hush();
   showBodies();
 }

@@ -2,13 +2,14 @@
 
 import { create } from "zustand";
 import type {
+  Advice,
   Build,
   Command,
   Entity,
-  ExtrudeStep,
   Frame,
   Motion,
   Part,
+  Place,
   Sketch,
   SketchStep,
   Step,
@@ -19,9 +20,11 @@ import type { Tool } from "../sketch/tools/tool";
 import type { Affine, ViewState } from "../view/camera";
 import { sketchAffine, startView } from "../view/camera";
 import type { BoardScene, Pick } from "../view/scene";
+import type { Start } from "./catalogue";
 import type { Mending } from "./checking";
 import type { LeafName } from "./Leaf";
 import type { Live } from "./live";
+import type { PartEdge } from "./partEdges";
 
 export type Loose = { do: Command["do"] } & Record<string, unknown>;
 
@@ -37,9 +40,14 @@ export interface Message {
   lights: string[]; // sketch ids to light up
 }
 
+/** ``slot``: the path of the slot that pointing at the part fills; ``feeds``: callouts by the path of the value they
+ * give; ``start``: what started it. */
 export interface Draft {
-  step: ExtrudeStep;
+  step: Step;
   fresh: boolean;
+  slot: string | null;
+  feeds: Record<string, string>;
+  start?: Start;
 }
 
 export interface Preview {
@@ -54,6 +62,7 @@ export interface Preview {
   sentence?: string;
   added?: string[];
   removed?: string[];
+  open?: string; // what must still be chosen before there is anything to try
 }
 
 export interface ValueField {
@@ -82,9 +91,14 @@ export interface State {
   solidUnder: Pick[]; // everything of the solids under the pointer, from the eye on
   stepped: number; // which of them is meant
   tool: Tool | null;
+  touched: string[]; // points passed over with the tool in hand, the newest last
   tick: number;
   showTies: boolean;
   draft: Draft | null;
+  advice: Advice[]; // the order adviser's, for the part as it was last built
+  looking: string | null; // the command that is being looked at, as text
+  places: { step: string; list: Place[] | null } | null; // where a step could stand; null while they are tried
+  lastStep: string | null; // the step that made what was pointed at last, for rules
   preview: Preview | null;
   openStep: string | null;
   expressions: boolean; // whether dimensions show what was typed instead of what it gives
@@ -93,6 +107,7 @@ export interface State {
   saving: number;
   connected: boolean;
   people: string[];
+  partEdges: PartEdge[]; // the part's edges that the open sketch can use
   field: ValueField | null;
   dragged: Entity[] | null;
   motions: Motion[] | null;
@@ -126,9 +141,14 @@ export const initial: State = {
   solidUnder: [],
   stepped: 0,
   tool: null,
+  touched: [],
   tick: 0,
   showTies: false,
   draft: null,
+  advice: [],
+  looking: null,
+  places: null,
+  lastStep: null,
   preview: null,
   openStep: null,
   expressions: false,
@@ -137,6 +157,7 @@ export const initial: State = {
   saving: 0,
   connected: true,
   people: [],
+  partEdges: [],
   field: null,
   dragged: null,
   motions: null,

@@ -5,7 +5,7 @@ import { useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { apply } from "../view/camera";
 import { pathOf } from "./geometry";
-import { matrix, RED } from "./ink";
+import { matrix, PENCIL, RED } from "./ink";
 import { SYMBOL } from "./Ties";
 import type { Ghost } from "./tools/tool";
 
@@ -22,8 +22,19 @@ export function Ghosts({ m }: { m: Affine }) {
             key={i}
             d={ghostPath(g)}
             vectorEffect="non-scaling-stroke"
-            strokeDasharray="5 3"
-            strokeWidth={g.kind === "trail" ? 4 : undefined}
+            stroke={g.kind === "faint" ? PENCIL : undefined}
+            strokeDasharray={g.kind === "faint" || g.kind === "strong" ? undefined : "5 3"}
+            strokeWidth={WIDTHS[g.kind]}
+          />
+        ))}
+        {snap?.guides?.map(([a, b], i) => (
+          <path
+            key={`guide${i}`}
+            data-testid="guide"
+            d={`M${a.join(" ")}L${b.join(" ")}`}
+            vectorEffect="non-scaling-stroke"
+            strokeDasharray="12 3 2 3"
+            strokeWidth="0.8"
           />
         ))}
       </g>
@@ -34,9 +45,17 @@ export function Ghosts({ m }: { m: Affine }) {
   );
 }
 
+const WIDTHS: Record<string, number> = { trail: 4, faint: 0.8, strong: 3 };
+
 function ghostPath(g: Ghost): string {
+  if (g.kind === "faint" || g.kind === "strong") {
+    if (g.entity.kind !== "point") return pathOf(g.entity);
+    const [x, y] = g.entity.at;
+    return `M${x} ${y}h0`;
+  }
   if (g.kind === "point") return "";
-  if (g.kind === "trail") return g.points.length > 1 ? `M${g.points.map((p) => p.join(" ")).join("L")}` : "";
+  if (g.kind === "trail" || g.kind === "path")
+    return g.points.length > 1 ? `M${g.points.map((p) => p.join(" ")).join("L")}` : "";
   return pathOf({ id: "g1", construction: false, ...g } as Entity);
 }
 

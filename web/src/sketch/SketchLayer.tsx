@@ -23,6 +23,7 @@ export function SketchLayer() {
   const state = s.part!.sketches[step.id] as SketchState | undefined;
   const entities = played ?? s.dragged ?? sketch.entities ?? [];
   const loose = new Set(state?.loose ?? []);
+  const given = new Set(sketch.given ?? []);
   const lit = new Set([...(s.message?.lights ?? []), ...s.shown]);
   const fed = new Map<string, Callout>();
   for (const c of s.part!.document.callouts ?? []) if (c.link?.step === step.id) fed.set(c.link.field, c);
@@ -37,6 +38,8 @@ export function SketchLayer() {
           <Curve
             key={e.id}
             e={e}
+            letters={state?.letters?.[e.id]}
+            given={given.has(e.id)}
             loose={loose.has(e.id)}
             chosen={s.chosen.includes(e.id) || lit.has(e.id)}
             hover={s.under === e.id}
@@ -139,11 +142,15 @@ function Regions({ state, m }: { state: SketchState | undefined; m: Affine }) {
 
 const Curve = memo(function Curve({
   e,
+  letters,
+  given,
   loose,
   chosen,
   hover,
 }: {
   e: Entity;
+  letters?: string;
+  given: boolean;
   loose: boolean;
   chosen: boolean;
   hover: boolean;
@@ -151,6 +158,27 @@ const Curve = memo(function Curve({
   if (e.kind === "point") return null;
   const stroke = chosen ? RED : e.construction ? OCHRE : loose ? PENCIL : INK;
   const width = (e.construction ? 1 : loose ? 1.4 : 2.4) + (hover ? 1.6 : 0);
+  if (given)
+    return (
+      <g data-entity={e.id} data-state="given">
+        {/* the part's own edges: a thin double line */}
+        <path
+          d={pathOf(e)}
+          stroke={stroke}
+          strokeWidth={hover ? 5.5 : 4.4}
+          strokeDasharray={e.construction ? "12 3 2 3" : undefined}
+          vectorEffect="non-scaling-stroke"
+        />
+        <path
+          d={pathOf(e)}
+          stroke="#F4F1E8"
+          strokeWidth={hover ? 3 : 2.4}
+          vectorEffect="non-scaling-stroke"
+        />
+      </g>
+    );
+  if (e.kind === "text" && letters)
+    return <Letters e={e} d={letters} stroke={stroke} width={width} loose={loose} />;
   return (
     <path
       d={pathOf(e)}
@@ -163,6 +191,37 @@ const Curve = memo(function Curve({
     />
   );
 });
+
+/** A text: its outlines on its base line, in a thin box that shows where it can be taken. */
+function Letters({
+  e,
+  d,
+  stroke,
+  width,
+  loose,
+}: {
+  e: Entity & { kind: "text" };
+  d: string;
+  stroke: string;
+  width: number;
+  loose: boolean;
+}) {
+  const [ux, uy] = [e.q[0] - e.p[0], e.q[1] - e.p[1]];
+  return (
+    <g data-entity={e.id} data-state={loose ? "pencil" : "ink"} stroke={stroke}>
+      <path d={pathOf(e)} strokeWidth="0.6" strokeDasharray="3 3" vectorEffect="non-scaling-stroke" />
+      <path
+        d={d}
+        transform={matrix([ux, uy, -uy, ux, e.p[0], e.p[1]])}
+        strokeWidth={width * 0.45}
+        fill={stroke}
+        fillOpacity="0.18"
+        strokeDasharray={e.construction ? "12 3 2 3" : undefined}
+        vectorEffect="non-scaling-stroke"
+      />
+    </g>
+  );
+}
 
 function Ends({
   e,

@@ -43,7 +43,8 @@ export function ends(d: Dimension, entities: Entity[]): [XY, XY] | null {
   const p = pointAt(entities, other) ?? mid(...line(other)!);
   const u = unit(sub(b, a));
   const foot = add(a, mul(u, (p[0] - a[0]) * u[0] + (p[1] - a[1]) * u[1]));
-  return [foot, p];
+  // across a centre line: from the other side, where its mirror image stands
+  return [d.across ? sub(mul(foot, 2), p) : foot, p];
 }
 
 /** Where a distance to the near or far sides of circles starts and ends. */

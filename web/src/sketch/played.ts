@@ -3,6 +3,7 @@
 import { useEffect, useState } from "react";
 import type { Entity, XY } from "../api/types";
 import { board, useBoard } from "../board/store";
+import { pointRefs } from "./geometry";
 
 /** While free motions play: the entities swung along the motion being shown. */
 export function usePlayed(entities: Entity[]): Entity[] | null {
@@ -42,7 +43,11 @@ function swung(e: Entity, points: Record<string, XY>, radii: Record<string, numb
     return v ? [at[0] + v[0] * k, at[1] + v[1] * k] : at;
   };
   if (e.kind === "point") return { ...e, at: move(e.id, e.at as XY) };
-  if (e.kind === "line") return { ...e, p: move(`${e.id}.p`, e.p as XY), q: move(`${e.id}.q`, e.q as XY) };
+  if (e.kind === "spline") return { ...e, points: pointRefs(e).map(([ref, at]) => move(ref, at)) };
+  if (e.kind !== "circle" && e.kind !== "arc") {
+    const places = pointRefs(e).map(([ref, at]) => [ref.split(".")[1], move(ref, at)]);
+    return { ...e, ...Object.fromEntries(places) };
+  }
   const r = Math.max(e.r + (radii[e.id] ?? 0) * k, e.r * 0.05);
   const c = move(`${e.id}.c`, e.c as XY);
   if (e.kind === "circle") return { ...e, c, r };

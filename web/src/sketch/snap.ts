@@ -1,6 +1,7 @@
 /** What a click would catch: points, middles, curves, and the directions a drafter means. Shown before the click. */
 import type { Entity, XY } from "../api/types";
 import { type Affine, apply, unapply } from "../view/camera";
+import { nearestOn, walk } from "./curves";
 import { add, dist, mid, mul, onCurve, pointRefs, said, sub, unit } from "./geometry";
 
 /** A tie that follows from a click. ``of`` “point”: the placed point with ``ref``; “line”: the drawn line. */
@@ -20,6 +21,7 @@ export interface Snap {
   at: XY;
   ties: Tie[];
   words: string;
+  guides?: [XY, XY][]; // alignment lines to show, from the point touched to what is caught
 }
 
 const POINT = 9;
@@ -33,6 +35,7 @@ interface Options {
   held: boolean; // inference held off
   lead?: Lead | null;
   without?: string[];
+  touched?: string[]; // points the pointer has passed over: what is drawn can be lined up with them
 }
 
 export function snap(screen: XY, o: Options): Snap | null {
@@ -58,8 +61,63 @@ export function snap(screen: XY, o: Options): Snap | null {
       words: [curve.words, direction?.words].filter(Boolean).join(", "),
     };
   }
+  const lined = linedUp(raw, o, direction);
+  if (lined) return lined;
   if (direction) return { at: direction.at, ties: [direction.tie], words: direction.words };
   return { at: raw, ties: [], words: "free" };
+}
+
+/** In line with touched points, across or up and down; along a direction that is held, where that crosses it. */
+function linedUp(raw: XY, o: Options, direction: { at: XY; tie: Tie; words: string } | null): Snap | null {
+  const there = apply(o.m, direction?.at ?? raw);
+  const way = direction && o.from ? unit(sub(direction.at, o.from)) : null;
+  let best: { snap: Snap; off: number } | null = null;
+  const level: { ref: string; p: XY; axis: 0 | 1; off: number }[] = [];
+  for (const ref of o.touched ?? []) {
+    const p = ref === "origin" ? ([0, 0] as XY) : placeOf(o.entities, ref);
+    if (!p || (o.from && dist(p, o.from) < 1e-9)) continue;
+    for (const axis of [0, 1] as const) {
+      let at: XY = axis === 0 ? [p[0], raw[1]] : [raw[0], p[1]];
+      if (way && o.from) {
+        if (Math.abs(way[axis]) < 1e-6) continue; // it runs the same way: never in line, or always
+        at = add(o.from, mul(way, (p[axis] - o.from[axis]) / way[axis]));
+      }
+      const off = dist(apply(o.m, at), there);
+      if (off >= ALIGN || dist(apply(o.m, at), apply(o.m, p)) < 12) continue;
+      level.push({ ref, p, axis, off });
+      if (best && off >= best.off) continue;
+      const lined: Tie = { of: "point", kind: axis === 0 ? "vertical" : "horizontal", ref };
+      const words = `in line with ${said(ref)}`;
+      best = {
+        off,
+        snap: direction
+          ? { at, ties: [direction.tie, lined], words: `${direction.words}, ${words}`, guides: [[p, at]] }
+          : { at, ties: [lined], words, guides: [[p, at]] },
+      };
+    }
+  }
+  const [up, across] = [0, 1].map(
+    (axis) => level.filter((l) => l.axis === axis).sort((a, b) => a.off - b.off)[0],
+  );
+  if (direction || !up || !across || up.ref === across.ref) return best?.snap ?? null;
+  const at: XY = [up.p[0], across.p[1]];
+  return {
+    at,
+    ties: [
+      { of: "point", kind: "vertical", ref: up.ref },
+      { of: "point", kind: "horizontal", ref: across.ref },
+    ],
+    words: `in line with ${said(up.ref)} and ${said(across.ref)}`,
+    guides: [
+      [up.p, at],
+      [across.p, at],
+    ],
+  };
+}
+
+function placeOf(entities: Entity[], ref: string): XY | null {
+  for (const e of entities) for (const [r, at] of pointRefs(e)) if (r === ref) return at;
+  return null;
 }
 
 function nearPoint(screen: XY, o: Options): Snap | null {
@@ -72,9 +130,15 @@ function nearPoint(screen: XY, o: Options): Snap | null {
       best = { at, ties: [{ of: "point", kind, ref }], words };
     }
   };
-  for (const e of o.entities)
-    for (const [ref, at] of pointRefs(e)) offer(ref, at, "coincident", said(ref), POINT);
+  // of those in one place the first is meant: the sketch's own points, then the origin, then the part's (z1, z2 …)
+  const points = (own: boolean) => {
+    for (const e of o.entities)
+      if (e.id.startsWith("z") !== own)
+        for (const [ref, at] of pointRefs(e)) offer(ref, at, "coincident", said(ref), POINT);
+  };
+  points(true);
   offer("origin", [0, 0], "coincident", "the origin", POINT);
+  points(false);
   for (const e of o.entities)
     if (e.kind === "line")
       offer(e.id, mid(e.p as XY, e.q as XY), "midpoint", `middle of ${said(e.id)}`, POINT - 1);
@@ -166,6 +230,7 @@ export function traces(entities: Entity[]): Trace[] {
     if (e.kind === "point") continue;
     const nearest = (at: XY) => onCurve(e, at);
     if (e.kind === "line") found.push(straight(e.id, e.p as XY, e.q as XY, nearest));
+    else if (e.kind !== "circle" && e.kind !== "arc") found.push(bent(e, nearest));
     else
       found.push({
         ref: e.id,
@@ -177,6 +242,23 @@ export function traces(entities: Entity[]): Trace[] {
       });
   }
   return found;
+}
+
+/** A curve of any other kind, by its places: signed by the side of its nearest piece. */
+function bent(e: Entity, nearest: (at: XY) => XY): Trace {
+  const places = walk(e, 160);
+  return {
+    ref: e.id,
+    nearest,
+    off: (at) => {
+      const here = nearestOn(places, at);
+      let k = 1;
+      while (k < places.length - 1 && dist(nearestOn(places.slice(k - 1, k + 1), here), here) > 1e-9) k++;
+      const u = unit(sub(places[k], places[k - 1]));
+      const n: XY = [-u[1], u[0]];
+      return [n[0] * (at[0] - here[0]) + n[1] * (at[1] - here[1]), n];
+    },
+  };
 }
 
 /** Where two curves near the pointer meet: both are tied at once. */

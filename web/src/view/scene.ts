@@ -38,6 +38,8 @@ interface Shown {
 
 /** Edges between two faces; a seam, where a round face meets itself, is none. */
 const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));
+/** Of those the ones where faces run on into each other: drawn lighter, as a drawing does. */
+const isSmooth = (body: Body, e: number) => body.edges[e].corner === "smooth";
 
 const INK = new Color("#1E2A44");
 
@@ -167,7 +169,12 @@ export class BoardScene {
         }),
       );
       const ink = new LineBasicMaterial({ color: INK, transparent: dimmed, opacity: dimmed ? 0.3 : 1 });
-      const edges = new LineSegments(edgesGeometry(loaded[i], realEdges(body)), ink);
+      const [smooth, sharp] = [true, false].map((s) =>
+        realEdges(body).filter((e) => isSmooth(body, e) === s),
+      );
+      const edges = new LineSegments(edgesGeometry(loaded[i], sharp), ink);
+      const light = new LineBasicMaterial({ color: INK, transparent: true, opacity: dimmed ? 0.12 : 0.28 });
+      this.solids.add(new LineSegments(edgesGeometry(loaded[i], smooth), light));
       const outline = new Outline(loaded[i], body, ink);
       this.solids.add(solid, edges, outline.lines);
       return { body, mesh: loaded[i], solid, outline };
@@ -382,6 +389,18 @@ export class BoardScene {
       });
     });
     return found;
+  }
+
+  /** The directions of a body's edges from end to end, as unit vectors. */
+  edgeWays(body: number): [number, number, number][] {
+    const s = this.shown[body];
+    if (!s) return [];
+    return s.body.edges.map((_, e) => {
+      const [from, to] = edgeRange(s.mesh, e);
+      const a = new Vector3().fromArray(s.mesh.edgePoints, 3 * from);
+      const b = new Vector3().fromArray(s.mesh.edgePoints, 3 * Math.max(from, to - 1));
+      return b.sub(a).normalize().toArray();
+    });
   }
 
   bodies(): Body[] {

@@ -1,23 +1,10 @@
 /** What a window pulled open on the board takes. */
 import type { Entity, XY } from "../api/types";
+import { walk } from "../sketch/curves";
 import { type Affine, apply } from "./camera";
 
-const SAMPLES = 48;
-
 /** An entity on the screen as short straight pieces. */
-export function trail(e: Entity, m: Affine): XY[] {
-  if (e.kind === "point") return [apply(m, e.at as XY)];
-  if (e.kind === "line") return [apply(m, e.p as XY), apply(m, e.q as XY)];
-  const [cx, cy] = e.c;
-  const angle = (p: number[]) => Math.atan2(p[1] - cy, p[0] - cx);
-  const start = e.kind === "arc" ? angle(e.p) : 0;
-  const sweep =
-    e.kind === "arc" ? (angle(e.q) - start + 4 * Math.PI) % (2 * Math.PI) || 2 * Math.PI : 2 * Math.PI;
-  return [...Array(SAMPLES + 1).keys()].map((i) => {
-    const t = start + (sweep * i) / SAMPLES;
-    return apply(m, [cx + e.r * Math.cos(t), cy + e.r * Math.sin(t)]);
-  });
-}
+export const trail = (e: Entity, m: Affine): XY[] => walk(e).map((at) => apply(m, at));
 
 /** Ids of the entities inside the window with these corners, or touched by it when ``touching``. */
 export function inWindow(entities: Entity[], m: Affine, a: XY, b: XY, touching: boolean): string[] {

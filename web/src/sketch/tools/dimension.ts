@@ -1,7 +1,7 @@
 import type { Dimension, Entity, XY } from "../../api/types";
 import { board, type Loose, useBoard } from "../../board/store";
 import { ends } from "../dimensionLayout";
-import { dist, lineEnds, mid, pointAt, said, sub } from "../geometry";
+import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../geometry";
 import type { Snap } from "../snap";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
 
@@ -9,11 +9,12 @@ export type Plan = Pick<Dimension, "kind" | "refs"> & {
   along?: Dimension["along"];
   supplement?: boolean;
   rim?: Dimension["rim"];
+  across?: boolean;
 };
 
 const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || /^p\d/.test(ref);
 const isRound = (ref: string) => /^[ca]\d+$/.test(ref);
-const isLine = (ref: string) => ref === "x" || ref === "y" || /^l\d+$/.test(ref);
+const isLine = (ref: string) => ref === "x" || ref === "y" || /^[lt]\d+$/.test(ref);
 
 /** What a dimension on these picks would be, given where its text is put; null if they give none. */
 export function planFor(refs: string[], at: XY, entities: Entity[], rim: Dimension["rim"] = ""): Plan | null {
@@ -21,7 +22,8 @@ export function planFor(refs: string[], at: XY, entities: Entity[], rim: Dimensi
     const e = entities.find((x) => x.id === refs[0]);
     if (e?.kind === "circle") return { kind: "diameter", refs };
     if (e?.kind === "arc") return { kind: "radius", refs };
-    if (e?.kind === "line") return { kind: "distance", refs, along: sideways(e.p as XY, e.q as XY, at) };
+    if (e?.kind === "line" || e?.kind === "text")
+      return { kind: "distance", refs, along: sideways(e.p as XY, e.q as XY, at) };
     return null;
   }
   if (refs.length !== 2) return null;
@@ -107,7 +109,8 @@ export function measureNow(plan: Plan, entities: Entity[]): number {
     const p = pointAt(entities, other) ?? lineEnds(entities, other)![0];
     const u = sub(line[1], line[0]);
     const d = sub(p, line[0]);
-    return Math.abs(u[0] * d[1] - u[1] * d[0]) / Math.hypot(...u) / perUnit();
+    const off = Math.abs(u[0] * d[1] - u[1] * d[0]) / Math.hypot(...u) / perUnit();
+    return plan.across ? 2 * off : off;
   }
   const [a, b] = single ?? [points[0]!, points[1]!];
   const d = sub(b, a);
@@ -126,6 +129,7 @@ export class DimensionTool extends Tool {
   readonly label = "Dimension";
   refs: string[] = [];
   private rim: "" | "near" | "far" = "";
+  private across = false;
 
   constructor(refs: string[] = []) {
     super();
@@ -139,11 +143,31 @@ export class DimensionTool extends Tool {
     if (!plan) return `${now}: press a second thing`;
     if (this.refs.length > 1 && this.refs.some(isRound) && plan.kind === "distance")
       return `${now}: press to put the distance to ${SIDES[this.rim]} down; n switches to ${SIDES[NEXT[this.rim]]}`;
+    if (this.refs.length > 1 && this.overLine())
+      return `${now}: press to put the ${this.across ? "width across the centre line" : "distance"} down; w switches`;
     const more = isRound(this.refs[0]) && this.refs.length === 1 ? "; an arc's end gives its length" : "";
     return `${now}: press to put the ${plan.kind.replace("_", " ")} down, or press a second thing${more}`;
   }
 
+  /** Whether one of the picks can be a centre line: an axis or a construction line. */
+  private overLine(): boolean {
+    const plan = this.plan(this.snap?.at ?? [0, 0]);
+    const middle = (ref: string) =>
+      ref === "x" || ref === "y" || (isLine(ref) && !!entitiesNow().find((e) => e.id === ref)?.construction);
+    return plan?.kind === "distance" && !plan.rim && this.refs.some(middle);
+  }
+
+  private plan(at: XY): Plan | null {
+    const plan = planFor(this.refs, at, entitiesNow(), this.rim);
+    return plan && this.across && plan.kind === "distance" && !plan.rim ? { ...plan, across: true } : plan;
+  }
+
   key(key: string): boolean {
+    if (key === "w" && this.refs.length > 1 && this.overLine()) {
+      this.across = !this.across;
+      redraw();
+      return true;
+    }
     if (key !== "n" || this.refs.length < 2 || !this.refs.some(isRound)) return false;
     this.rim = NEXT[this.rim];
     redraw();
@@ -164,7 +188,7 @@ export class DimensionTool extends Tool {
       redraw();
       return;
     }
-    const plan = planFor(this.refs, s.at, entities, this.rim);
+    const plan = this.plan(s.at);
     if (plan) this.place(plan, s.at);
   }
 
@@ -190,12 +214,14 @@ export class DimensionTool extends Tool {
         name,
         ...(plan.along ? { along: plan.along } : {}),
         ...(plan.rim ? { rim: plan.rim } : {}),
+        ...(plan.across ? { across: true } : {}),
         ...(plan.supplement ? { supplement: true } : {}),
       });
       return b.command();
     };
     this.refs = [];
     this.rim = "";
+    this.across = false;
     useBoard.setState({
       field: {
         dimension: null,
@@ -218,4 +244,10 @@ export class DimensionTool extends Tool {
 }
 
 export const middleOf = (e: Entity): XY =>
-  e.kind === "line" ? mid(e.p as XY, e.q as XY) : e.kind === "point" ? (e.at as XY) : (e.c as XY);
+  e.kind === "line"
+    ? mid(e.p as XY, e.q as XY)
+    : e.kind === "point"
+      ? (e.at as XY)
+      : e.kind === "spline"
+        ? onCurve(e, e.points[0] as XY)
+        : (e.c as XY);

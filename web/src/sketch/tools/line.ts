@@ -16,7 +16,8 @@ export class LineTool extends Tool {
   readonly label: string;
   private start: Start | null = null;
   private first: XY | null = null;
-  private busy = false;
+  private ahead: XY | null = null; // where the next line starts, while the one before is being stored
+  private waiting: Snap[] = []; // presses that came meanwhile
   private round: boolean;
   private entry = 0;
 
@@ -37,7 +38,7 @@ export class LineTool extends Tool {
   }
 
   from() {
-    return this.start?.at ?? null;
+    return this.ahead ?? this.start?.at ?? null;
   }
 
   /** The direction in which what is there leaves the start. */
@@ -118,7 +119,10 @@ export class LineTool extends Tool {
   }
 
   click(s: Snap) {
-    if (this.busy) return;
+    if (this.ahead) {
+      this.waiting.push(s);
+      return;
+    }
     if (!this.start) {
       const end = s.ties.find(
         (t) => t.of === "point" && t.kind === "coincident" && /\.[pq]$/.test(t.ref ?? ""),
@@ -186,13 +190,16 @@ export class LineTool extends Tool {
   }
 
   private async goOn(b: Batch, start: Start, q: XY, ref: string) {
-    this.busy = true;
+    this.ahead = q;
     this.clearTyped();
     const done = await b.store();
-    this.busy = false;
+    this.ahead = null;
     const closed = this.first && dist(this.first, q) < 1e-6;
     this.start = done && !closed ? { at: q, ties: [], ref } : done ? null : start;
     redraw();
+    const waiting = done ? this.waiting : [];
+    this.waiting = [];
+    for (const s of waiting) this.click(s);
   }
 
   back() {

@@ -48,7 +48,7 @@ export class OffsetTool extends Tool {
         const n = mul([-u[1], u[0]], Math.sign(u[0] * d[1] - u[1] * d[0]) * w);
         return [{ kind: "line", p: add(e.p as XY, n), q: add(e.q as XY, n) }];
       }
-      if (e.kind === "point") return [];
+      if (e.kind !== "circle" && e.kind !== "arc") return [];
       const r = e.r + (dist(at, e.c as XY) < e.r ? -w : w);
       if (r <= 0) return [];
       if (e.kind === "circle") return [{ kind: "circle", c: e.c as XY, r }];

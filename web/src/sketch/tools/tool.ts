@@ -9,7 +9,12 @@ export type Ghost =
   | { kind: "line"; p: XY; q: XY }
   | { kind: "circle"; c: XY; r: number }
   | { kind: "arc"; c: XY; r: number; p: XY; q: XY }
-  | { kind: "trail"; points: XY[] }
+  | { kind: "ellipse"; c: XY; m: XY; n: XY }
+  | { kind: "ellipse_arc"; c: XY; m: XY; n: XY; p: XY; q: XY }
+  | { kind: "spline"; form: "through" | "control"; points: XY[] }
+  | { kind: "text"; text: string; p: XY; q: XY; m: XY; c: XY }
+  | { kind: "faint" | "strong"; entity: Entity }
+  | { kind: "trail" | "path"; points: XY[] }
   | { kind: "point"; at: XY };
 
 /** A value that can be typed while drawing. */
@@ -29,7 +34,9 @@ export class Batch {
   constraints: Json[] = [];
   dimensions: Json[] = [];
   inferred: string[] = [];
+  projections: Json[] = [];
   private count: Record<string, number> = {};
+  private used = new Map<string, string>();
 
   id(letter: string): string {
     const n = this.count[letter] ?? 0;
@@ -43,9 +50,26 @@ export class Batch {
     return id;
   }
 
+  /** A ref as it is stored: one that names an edge of the part (z3, z3.p) brings that edge in. */
+  private real(ref: string): string {
+    const [edge, end] = ref.split(".");
+    if (!/^z\d+$/.test(edge)) return ref;
+    if (!this.used.has(edge)) this.used.set(edge, this.edge(Number(edge.slice(1)), false));
+    return end ? `${this.used.get(edge)}.${end}` : this.used.get(edge)!;
+  }
+
+  /** Bring in an edge of the part, by its place in the list of those on offer. */
+  edge(n: number, construction: boolean): string {
+    const offered = board().partEdges[n];
+    const { id: like, ...data } = offered.entity;
+    const id = this.entity(like[0], { ...data, construction });
+    this.projections.push({ of: offered.of, entity: id });
+    return id;
+  }
+
   tie(kind: string, refs: string[], inferred = false): string {
     const id = this.id("k");
-    this.constraints.push({ id, kind, refs });
+    this.constraints.push({ id, kind, refs: refs.map((r) => this.real(r)) });
     if (inferred) this.inferred.push(id);
     return id;
   }
@@ -72,6 +96,7 @@ export class Batch {
       constraints: this.constraints,
       dimensions: this.dimensions,
       inferred: this.inferred,
+      ...(this.projections.length ? { projections: this.projections } : {}),
     };
   }
 
@@ -112,6 +137,14 @@ export abstract class Tool {
   from(): XY | null {
     return null;
   }
+
+  /** Whether it takes a sweep with the button held; ``swept`` gets what was passed over (mm), on letting go. */
+  sweeps(): boolean {
+    return false;
+  }
+
+  sweep(_at: XY) {}
+  swept() {}
 
   move(s: Snap) {
     this.snap = s;
@@ -158,7 +191,7 @@ export function redraw() {
 }
 
 export function useTool(tool: Tool | null) {
-  useBoard.setState({ tool, chosen: [], field: null });
+  useBoard.setState({ tool, touched: [], chosen: [], field: null });
 }
 
 export const unitName = () => board().part?.document.unit ?? "mm";

@@ -1,14 +1,19 @@
 import type { Entity, XY } from "../../api/types";
 import { run } from "../../board/change";
 import { board } from "../../board/store";
+import { walk } from "../curves";
 import { dist, onCurve } from "../geometry";
 import { type Snap, type Trace, traces } from "../snap";
-import { entitiesNow, type Ghost, Tool } from "./tool";
+import { entitiesNow, type Ghost, redraw, Tool } from "./tool";
 
 const SAMPLES = 240;
 
 const WORK = {
-  trim: ["Trim", "point at the piece that should go", "press: the dashed piece goes"],
+  trim: [
+    "Trim",
+    "point at the piece that should go, or pull across several",
+    "press: the dashed piece goes; pull across several",
+  ],
   extend: [
     "Extend",
     "point at a line or arc near the end that should go on",
@@ -23,6 +28,12 @@ export class TrimTool extends Tool {
   readonly id: keyof typeof WORK;
   readonly label: string;
   readonly catches = false;
+  private hit: { entity: string; at: XY; points: XY[] }[] = [];
+  private trail: XY[] = [];
+
+  sweeps() {
+    return this.id === "trim";
+  }
 
   constructor(work: keyof typeof WORK) {
     super();
@@ -40,7 +51,35 @@ export class TrimTool extends Tool {
     return e && e.kind !== "point" ? e : null;
   }
 
+  /** Every piece the pull crosses is marked once. */
+  sweep(at: XY) {
+    const last = this.trail[this.trail.length - 1];
+    this.trail.push(at);
+    if (!last) return;
+    for (const t of traces(entitiesNow())) {
+      const place = crossedAt(t, last, at);
+      const e = place && entitiesNow().find((x) => x.id === t.ref);
+      if (!e || e.kind === "point") continue;
+      const known = this.hit.some((h) => h.entity === e.id && alongside(h.points, place));
+      if (!known) this.hit.push({ entity: e.id, at: place, points: piece(e, place) });
+    }
+    redraw();
+  }
+
+  swept() {
+    const [first, ...then] = this.hit.map(({ entity, at }) => ({ entity, at }));
+    this.hit = [];
+    this.trail = [];
+    redraw();
+    if (first) run({ do: "sketch_trim", step: board().sketch, ...first, then });
+  }
+
   ghosts(): Ghost[] {
+    if (this.trail.length)
+      return [
+        ...this.hit.map((h): Ghost => ({ kind: "trail", points: h.points })),
+        { kind: "path", points: this.trail },
+      ];
     const [e, at] = [this.target(), board().pointer];
     if (!e || !at) return [];
     if (this.id === "trim") return [{ kind: "trail", points: piece(e, at) }];
@@ -56,28 +95,14 @@ export class TrimTool extends Tool {
 
 /** The half of an entity towards the end nearer to ``at``. */
 function half(e: Entity, at: XY): XY[] {
-  const places = samples(e);
+  const places = walk(e, SAMPLES);
   const last = dist(places[places.length - 1], at) < dist(places[0], at);
   return last ? places.slice(SAMPLES / 2) : places.slice(0, SAMPLES / 2);
 }
 
-function samples(e: Entity): XY[] {
-  const steps = [...Array(SAMPLES + 1).keys()].map((i) => i / SAMPLES);
-  if (e.kind === "point") return [];
-  if (e.kind === "line")
-    return steps.map((t) => [e.p[0] + t * (e.q[0] - e.p[0]), e.p[1] + t * (e.q[1] - e.p[1])]);
-  const angle = (p: number[]) => Math.atan2(p[1] - e.c[1], p[0] - e.c[0]);
-  const start = e.kind === "arc" ? angle(e.p) : 0;
-  const sweep = e.kind === "arc" ? (angle(e.q) - start + 4 * Math.PI) % (2 * Math.PI) : 2 * Math.PI;
-  return steps.map((t) => [
-    e.c[0] + e.r * Math.cos(start + sweep * t),
-    e.c[1] + e.r * Math.sin(start + sweep * t),
-  ]);
-}
-
 /** Roughly the piece of an entity around ``at`` up to the next crossings either way. */
 function piece(e: Entity, at: XY): XY[] {
-  const places = samples(e);
+  const places = walk(e, SAMPLES);
   const others = traces(entitiesNow()).filter((t) => t.ref !== e.id && t.ref !== "x" && t.ref !== "y");
   const near = onCurve(e, at);
   let here = 0;
@@ -85,7 +110,7 @@ function piece(e: Entity, at: XY): XY[] {
     if (dist(p, near) < dist(places[here], near)) here = i;
   });
   const crossed = (i: number) => others.some((t) => between(t, places[i], places[i + 1]));
-  const closed = e.kind === "circle";
+  const closed = e.kind === "circle" || e.kind === "ellipse";
   const wrap = (i: number) => (i + SAMPLES) % SAMPLES;
   let [from, to] = [here, here];
   while ((closed ? here - from < SAMPLES : from > 0) && !crossed(closed ? wrap(from - 1) : from - 1)) from--;
@@ -94,6 +119,25 @@ function piece(e: Entity, at: XY): XY[] {
   const found: XY[] = [];
   for (let i = from; i <= to; i++) found.push(places[closed ? wrap(i) : i]);
   return found;
+}
+
+/** Where a short straight pull crosses a curve, if it does. */
+function crossedAt(t: Trace, a: XY, b: XY): XY | null {
+  if (!between(t, a, b)) return null;
+  let [lo, hi] = [a, b];
+  for (let i = 0; i < 30; i++) {
+    const middle: XY = [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2];
+    if (t.off(lo)[0] > 0 === t.off(middle)[0] > 0) lo = middle;
+    else hi = middle;
+  }
+  const at = t.nearest(lo);
+  return dist(at, lo) < 1e-3 * (dist(a, b) + 1e-9) + 1e-6 ? at : null;
+}
+
+/** Whether a place lies on a piece drawn as short straight runs. */
+function alongside(points: XY[], at: XY): boolean {
+  const longest = points.reduce((m, p, i) => (i ? Math.max(m, dist(p, points[i - 1])) : m), 0);
+  return points.some((p) => dist(p, at) <= longest);
 }
 
 function between(t: Trace, a: XY, b: XY): boolean {

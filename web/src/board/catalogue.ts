@@ -1,0 +1,141 @@
+/** The kinds of step, as the core tells them: what starts one, and the sentence with slots each is edited in. */
+import { get } from "../api/client";
+
+export interface Option {
+  value: string;
+  words: string;
+  gives: [string, string][];
+}
+
+interface When {
+  field: string;
+  values: string[];
+}
+
+export interface Words {
+  is: "words";
+  text: string;
+  when: When[];
+}
+
+export type SlotKind =
+  | "length"
+  | "angle"
+  | "count"
+  | "choice"
+  | "flag"
+  | "size"
+  | "sketch"
+  | "regions"
+  | "faces"
+  | "face"
+  | "edges"
+  | "plane"
+  | "axis"
+  | "steps"
+  | "bodies"
+  | "body"
+  | "grid"
+  | "text";
+
+export interface Slot {
+  is: "slot";
+  field: string;
+  kind: SlotKind;
+  label: string;
+  options: Option[];
+  when: When[];
+  optional: boolean;
+  empty: string;
+}
+
+export interface Group {
+  is: "group";
+  field: string;
+  parts: (Words | Slot)[];
+  add: string;
+  between: string;
+}
+
+export type Part = Words | Slot | Group;
+
+export interface Start {
+  action: string;
+  kind: string;
+  words: string;
+  keys: string;
+  group: "build" | "refine" | "bodies";
+  fresh: Record<string, unknown>;
+  first: string;
+  needs: "" | "sketch" | "body" | "bodies";
+}
+
+interface Catalogue {
+  starts: Start[];
+  sentences: Record<string, Part[]>;
+  sizes: string[];
+}
+
+let known: Promise<Catalogue> | null = null;
+let here: Catalogue = { starts: [], sentences: {}, sizes: [] };
+
+/** Ask for the kinds of step, once. */
+export function loadCatalogue(): Promise<Catalogue> {
+  known ??= get<Catalogue>("/api/step-kinds").then((c) => {
+    here = c;
+    return c;
+  });
+  known.catch(() => {
+    known = null;
+  });
+  return known;
+}
+
+/** The kinds of step; empty until they are loaded. */
+export const catalogue = () => here;
+
+export type Data = Record<string, unknown>;
+
+/** A field by its dotted path, numbers going into lists; ``x.set`` tells whether ``x`` holds anything. */
+export function look(data: unknown, path: string): unknown {
+  let found: unknown = data;
+  for (const name of path.split(".")) {
+    if (name === "set") return !isEmpty(found);
+    found = (found as Data | undefined)?.[name];
+  }
+  return found;
+}
+
+export const isEmpty = (v: unknown) =>
+  v === null || v === undefined || v === "" || v === "0" || (Array.isArray(v) && v.length === 0);
+
+/** A copy with the field at a dotted path replaced. */
+export function put<T>(data: T, path: string, value: unknown): T {
+  const [name, ...rest] = path.split(".");
+  const copy = (Array.isArray(data) ? [...data] : { ...data }) as Data;
+  copy[name] = rest.length ? put(copy[name] ?? {}, rest.join("."), value) : value;
+  return copy as T;
+}
+
+export const shows = (part: Words | Slot, data: unknown) =>
+  part.when.every((w) => w.values.includes(String(look(data, w.field) ?? "").toLowerCase()));
+
+/** The name a callout's link knows a field by: the last name of its path, numbered from the second in a list on. */
+export function linkName(path: string): string {
+  const names = path.split(".");
+  const index = Number(names.find((n) => /^\d+$/.test(n)) ?? 0);
+  return `${names[names.length - 1]}${index ? index + 1 : ""}`;
+}
+
+/** Every slot shown for a step, with the whole path of its field. */
+export function slotsOf(parts: Part[], data: unknown, before = ""): { slot: Slot; path: string }[] {
+  const at = before ? look(data, before.slice(0, -1)) : data;
+  return parts.flatMap((p) => {
+    if (p.is === "group") {
+      const items = (look(data, p.field) as unknown[]) ?? [];
+      return items.flatMap((_, i) => slotsOf(p.parts, data, `${p.field}.${i}.`));
+    }
+    if (p.is === "words" || !shows(p, at)) return [];
+    return [{ slot: p, path: before + p.field }];
+  });
+}

@@ -1,0 +1,149 @@
+/** Starting steps: what a new one holds at first, from what is chosen and what is there. */
+import type { Step } from "../api/types";
+import type { Action } from "./action";
+import { catalogue, type Data, type Start, slotsOf } from "./catalogue";
+import { startDraft } from "./drafting";
+import { edgeRef, faceRef, POINTED } from "./pointing";
+import { board, editable, freshStep, sketchOf, stepOf, steps, tell } from "./store";
+
+/** The sketch a step would be made from: the open one, else the newest that nothing uses yet. */
+function sourceSketch(): string | null {
+  if (board().sketch) return board().sketch;
+  const all = steps(board().part);
+  const used = new Set(all.flatMap((s) => ("sketch" in s && typeof s.sketch === "string" ? [s.sketch] : [])));
+  const open = all.filter((s) => s.kind === "sketch" && !s.stencil && (s.sketch?.entities ?? []).length);
+  const free = open.filter((s) => !used.has(s.id));
+  return (free.at(-1) ?? open.at(-1))?.id ?? null;
+}
+
+/** Why a sketch cannot be the source of this kind of step, in words; null when it can. */
+function unfit(kind: string, id: string): string | null {
+  const state = board().part?.sketches[id];
+  const step = stepOf(board().part, id);
+  const entities = step?.kind === "sketch" ? (sketchOf(step).entities ?? []) : [];
+  if (kind === "hole") {
+    const points = entities.some((e) => !e.construction && (e.kind === "point" || e.kind === "circle"));
+    return points ? null : "Draw points or circles in a sketch where the holes go, then drill.";
+  }
+  if (!state || state.regions.length) return null;
+  const ends = state.open_ends.length;
+  return ends
+    ? `This sketch holds no closed profile: ${ends} open end${ends === 1 ? "" : "s"}. Close it first.`
+    : "This sketch holds no closed profile yet. Draw a closed outline in it.";
+}
+
+function start(s: Start) {
+  const step: Data = structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() });
+  Object.assign(step, { name: "", note: "", suppressed: false });
+  if (s.needs === "sketch") {
+    const sketch = sourceSketch();
+    if (!sketch)
+      return tell(`Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`, "red");
+    const why = unfit(s.kind, sketch);
+    fromSketch(step, sketch);
+    if (why) {
+      // an open chain is a mistake more often than a wall, so that is only offered
+      const open = s.kind === "extrude" && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
+      const wall = {
+        label: "Make a wall along it",
+        act: () => startDraft({ ...step, wall: "2" } as Step, true, null, s),
+      };
+      return tell(why, "red", open ? [wall] : []);
+    }
+  }
+  if (s.needs && s.needs !== "sketch" && !(board().build?.bodies ?? []).length)
+    return tell("There is no body yet to work on. Extrude a profile first.", "red");
+  if (s.needs === "bodies" && (board().build?.bodies ?? []).length < 2)
+    return tell(
+      "There is only one body. Make another first: extrude it as a new body, or split this one.",
+      "red",
+    );
+  take(s, step);
+  const slots = slotsOf(catalogue().sentences[s.kind] ?? [], step);
+  const first = slots.find((x) => x.path === s.first && POINTED.has(x.slot.kind));
+  startDraft(step as Step, true, first?.path ?? null, s);
+}
+
+function fromSketch(step: Data, sketch: string) {
+  step.sketch = sketch;
+  if (step.kind === "hole") {
+    step.diameter = board().part?.document.unit === "in" ? "1/4" : "5";
+    return;
+  }
+  step.regions = null;
+  if (step.kind === "extrude") {
+    if (board().part?.document.unit === "in") step.extent = { kind: "depth", depth: "1/2" };
+    step.reverse = false;
+    step.taper = "0";
+    step.wall_side = "middle";
+    step.bodies = null;
+    return;
+  }
+  // a centre line drawn for it is the axis; else the sketch's own upright one
+  const source = stepOf(board().part, sketch);
+  const lines = source?.kind === "sketch" ? (sketchOf(source).entities ?? []) : [];
+  const centre = lines.filter((e) => e.kind === "line" && e.construction).at(-1);
+  step.axis = { kind: "line", step: sketch, line: centre?.id ?? "y" };
+  step.operation = (board().build?.bodies ?? []).length ? "add" : "new";
+  step.angle = "360";
+}
+
+/** What is chosen on the board goes into the new step's slots. */
+function take(s: Start, step: Data) {
+  const { picks, scene } = board();
+  const bodies = scene?.bodies() ?? [];
+  const faces = picks.flatMap((p) =>
+    p.kind === "face" && bodies[p.body] ? [faceRef(bodies[p.body], p.face)] : [],
+  );
+  const edges = picks.flatMap((p) =>
+    p.kind === "edge" && bodies[p.body] ? [edgeRef(bodies[p.body], p.edge)] : [],
+  );
+  const ids = [...new Set(picks.flatMap((p) => (bodies[p.body] ? [bodies[p.body].id] : [])))];
+  const chosenEdges = [
+    ...edges.map((edge) => ({ by: "pick", edge })),
+    ...faces.map((face) => ({ by: "around", face })),
+  ];
+  const chosenFaces = faces.map((face) => ({ by: "pick", face }));
+  if (s.kind === "fillet") step.groups = [{ edges: chosenEdges, radius: "2" }];
+  if (s.kind === "chamfer") step.edges = chosenEdges;
+  if (s.kind === "shell") step.faces = chosenFaces;
+  if (s.kind === "draft") step.groups = [{ faces: chosenFaces, angle: "2" }];
+  if (s.kind === "move" || s.kind === "remove") step.bodies = ids;
+  if (s.kind === "combine" && ids.length) Object.assign(step, { body: ids[0], tools: ids.slice(1) });
+  if (s.kind === "combine" && !ids.length) step.body = "";
+  if (s.kind === "datum" && faces.length) step.plane = { kind: "face", face: faces[0] };
+  if (s.kind === "pattern") {
+    const made = picks.length ? faces.map((f) => f.origins[0].split("/")[0]) : [board().openStep ?? ""];
+    step.of = [...new Set(made)].filter((id) => {
+      const kind = stepOf(board().part, id)?.kind ?? "";
+      return ["extrude", "revolve", "hole", "pattern"].includes(kind);
+    });
+    if (edges.length) step.along = { kind: "edge", edge: edges[0] };
+  }
+}
+
+let made: { of: Start[]; actions: Action[] } | null = null;
+
+/** An action for every way to start a step. */
+export function startActions(): Action[] {
+  const { starts } = catalogue();
+  if (made?.of === starts) return made.actions;
+  const actions = starts.map(
+    (s): Action => ({
+      id: s.action,
+      words: s.words,
+      keys: s.keys,
+      group: s.group,
+      when: () => editable() && !board().draft && (s.needs === "sketch" || !board().sketch),
+      run: () => start(s),
+    }),
+  );
+  made = { of: starts, actions };
+  return actions;
+}
+
+/** Another of the kind just kept (Shift Enter). */
+export function startAgain(action: string) {
+  const s = catalogue().starts.find((x) => x.action === action);
+  if (s) start(s);
+}

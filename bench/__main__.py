@@ -31,7 +31,7 @@ measured stands in `bench/`.
 |---|---|---|---|
 {table}
 
-The 400-hole row is one sketch of 400 circles: patterns are not there yet. The rows on screen are taken in
+The rows on screen are taken in
 Chromium without a graphics processor, web server and worker on the same machine.
 """
     (ROOT / "docs" / "benchmarks.md").write_text(text)

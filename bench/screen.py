@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import statistics
 import tempfile
 import threading
@@ -16,6 +17,7 @@ from tests.browser.conftest import ARGUMENTS, Desk
 from tests.service import Client, Part, Service
 from websockets.sync.client import ClientConnection, connect
 
+from .sketch import chain
 from .solid import plate
 from .timing import p95
 
@@ -42,6 +44,22 @@ OPENED = """() => new Promise(done => {
   };
   look();
 })"""
+
+
+# notes how long it takes from a move of the pointer until the sketch has been painted with what followed from it
+DRAGGED = """() => {
+  window.frames = [];
+  let moved = null;
+  window.addEventListener('pointermove', () => { moved ??= performance.now(); }, true);
+  new MutationObserver(() => {
+    if (moved === null) return;
+    const from = moved;
+    moved = null;
+    requestAnimationFrame(() => setTimeout(() => window.frames.push(performance.now() - from)));
+  }).observe(document.querySelector("[data-testid=sketch]"), {
+    attributes: true, subtree: true, attributeFilter: ["d"],
+  });
+}"""
 
 
 @contextmanager
@@ -95,6 +113,39 @@ def preview() -> str:
             taken.append(float(page.evaluate("w => w.taken", waiting)))
             page.wait_for_timeout(150)
         return f"{p95(taken):.0f} ms (median {statistics.median(taken):.0f} ms, drawn by software)"
+
+
+def dragging() -> str:
+    """a drag frame in the browser, from the pointer's move to painted geometry, 500 entities: p95 | – | –"""
+    sketch, values = chain(100)
+    sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
+    drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
+    on = {"kind": "datum", "plane": "top"}
+    data = json.dumps({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
+    with running() as service, at_screen(service) as page:
+        client = Client(service)
+        status, made = client.upload("/api/parts/import", "rail.json", data.encode(), workspace=str(client.workspace()))
+        assert status == 200, made
+        page.goto(f"/parts/{made['id']}")
+        page.get_by_role("list", name="Steps").get_by_text("Sketch on Top plane").click()
+        page.get_by_role("button", name="Open the sketch").click()
+        page.get_by_text("on the top plane").wait_for()
+        page.wait_for_timeout(1500)
+        desk = Desk(page)
+        circle = desk.entities()["c1"]
+        x, y = desk.place(circle["c"][0] + circle["r"], circle["c"][1])
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 6, y)
+        page.wait_for_timeout(500)
+        page.evaluate(DRAGGED)
+        for k in range(60):
+            page.mouse.move(x + 6 + 3 * math.sin(k / 5), y)
+            page.wait_for_timeout(90)
+        page.mouse.up()
+        frames = [float(f) for f in page.evaluate("() => window.frames")]
+        assert len(frames) > 30, f"only {len(frames)} frames were painted"
+        return f"{p95(frames):.0f} ms (median {statistics.median(frames):.0f} ms)"
 
 
 def opening() -> str:
@@ -152,4 +203,4 @@ def _edits(parts: list[Part], times: int, pause: float) -> list[float]:
     return taken
 
 
-ROWS = [preview, opening, twenty]
+ROWS = [preview, opening, dragging, twenty]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakePrism
@@ -98,10 +100,32 @@ def grid(side: int) -> Document:
     )
 
 
+def pattern_grid(side: int) -> Document:
+    """A plate with one hole, repeated side × side by a pattern step."""
+    plain = grid(1).model_dump(mode="json")
+    edge = 10 * (side + 1)
+    corners = [(0, 0), (edge, 0), (edge, edge), (0, edge)]
+    plain["steps"][0]["sketch"]["entities"] = [
+        {"kind": "line", "id": f"l{i + 1}", "p": corners[i], "q": corners[(i + 1) % 4]} for i in range(4)
+    ]
+    rows = {"count": str(side), "spacing": "10", "second_count": str(side), "second_spacing": "10"}
+    x, y = ({"kind": "axis", "axis": a} for a in "xy")
+    plain["steps"].append({"kind": "pattern", "id": "s5", "of": ["s4"], "along": x, "second": y, **rows})
+    return load(plain)
+
+
+def pattern_cut() -> str:
+    """400-instance pattern cut (a pattern step, one fused boolean) against the bare kernel | 1.3× | 1.1×"""
+    document = pattern_grid(20)
+    return _told(ratio(lambda: build(document, Cache()), _bare_grid(20), 3))
+
+
 def many_cut() -> str:
     """400-hole cut as one boolean (one sketch, one step) against the bare kernel | 1.3× | 1.1×"""
-    side = 20
-    document = grid(side)
+    return _told(ratio(lambda: build(grid(20), Cache()), _bare_grid(20), 3))
+
+
+def _bare_grid(side: int) -> Callable[[], None]:
     edge = 10.0 * (side + 1)
 
     def theirs() -> None:
@@ -117,7 +141,7 @@ def many_cut() -> str:
         merge = ShapeUpgrade_UnifySameDomain(cut.Shape(), True, True, False)
         merge.Build()
 
-    return _told(ratio(lambda: build(document, Cache()), theirs, 3))
+    return theirs
 
 
 def last_step() -> str:
@@ -161,4 +185,4 @@ def worker_memory() -> str:
     return f"{100 * (sizes[1] / sizes[0] - 1):+.1f} % (peak {sizes[1]:.0f} MiB)"
 
 
-ROWS = [full_rebuild, last_step, many_cut, mesh_bytes, worker_memory]
+ROWS = [full_rebuild, last_step, pattern_cut, many_cut, mesh_bytes, worker_memory]

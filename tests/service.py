@@ -38,7 +38,7 @@ class Service:
             **os.environ,
             "DATABASE_URL": self.database,
             "SULVAK_DEMO": "1",
-            "SULVAK_KERNEL_SECONDS": "20",
+            "SULVAK_KERNEL_SECONDS": "60",
             "SULVAK_KERNEL_MEMORY": str(3 << 30),
         }
         self.log = (folder / "service.log").open("ab")

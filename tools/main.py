@@ -101,7 +101,10 @@ def test_command(a: argparse.Namespace) -> int:
     folders = [f"tests/{p}" for p in chosen if p != "lint"]
     if folders:
         say("— tests")
-        if subprocess.run([PYTHON, "-m", "pytest", *folders, *words], cwd=ROOT, env=env, check=False).returncode:
+        # each of the processes has a service and a database of its own
+        side_by_side = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
+        command = [PYTHON, "-m", "pytest", *side_by_side, *folders, *words]
+        if subprocess.run(command, cwd=ROOT, env=env, check=False).returncode:
             failed.append("tests")
     if failed:
         say(f"Failed: {', '.join(failed)}.")

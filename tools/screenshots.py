@@ -33,7 +33,7 @@ def main(address: str) -> None:
         _shot(page, "sign-in")
         page.get_by_role("button", name="Fill these in").click()
         page.get_by_role("button", name="Sign in").click()
-        expect(page.locator("li img")).to_have_count(3, timeout=20_000)
+        expect(page.locator("li img")).to_have_count(4, timeout=40_000)
         _shot(page, "library")
         _open(page, "Cross plate")
         page.wait_for_timeout(1500)
@@ -58,8 +58,111 @@ def main(address: str) -> None:
         page.wait_for_timeout(600)
         _shot(page, "preview")
         page.keyboard.press("Escape")
+        _pod(page)
         _received(page)
+        _pattern(page)
+        _notch(page)
         browser.close()
+
+
+def _pod(page: Page) -> None:
+    """The order adviser on the pod's shell, and its rounds being changed."""
+    _open(page, "Electronics pod")
+    note = page.get_by_role("note", name="Order adviser")
+    expect(note).to_be_visible(timeout=60_000)
+    note.get_by_role("button", name="Look").click()
+    expect(page.get_by_text("As it would be")).to_be_visible()
+    page.wait_for_timeout(1200)
+    _shot(page, "adviser")
+    note.get_by_role("button", name="Stop looking").click()
+    page.get_by_role("button", name="Round the corners").click()
+    page.get_by_role("button", name="Change", exact=True).click()
+    page.get_by_role("button", name="Edges", exact=True).click()
+    page.get_by_label("Radius").fill("9")
+    expect(page.get_by_text("4 edges rounded")).to_be_visible(timeout=20_000)
+    page.wait_for_timeout(800)
+    _shot(page, "step-round")
+    page.get_by_label("Radius").fill("30")
+    expect(page.get_by_text("does not fit here")).to_be_visible(timeout=30_000)
+    _shot(page, "step-too-large")
+    page.keyboard.press("Escape")
+
+
+def _at(page: Page, x: float, y: float) -> tuple[float, float]:
+    """A place of the open sketch (mm) on the page."""
+    a, b, c, d, e, f = map(float, str(page.get_by_test_id("sketch").get_attribute("data-affine")).split())
+    box = page.get_by_test_id("board").bounding_box()
+    assert box
+    return box["x"] + a * x + c * y + e, box["y"] + b * x + d * y + f
+
+
+def _keys(page: Page, *keys: str) -> None:
+    for key in keys:
+        page.keyboard.press(key)
+
+
+def _press(page: Page, *places: tuple[float, float]) -> None:
+    for place in places:
+        at = _at(page, *place)
+        page.mouse.move(*at)
+        page.mouse.click(*at)
+        page.wait_for_timeout(250)
+
+
+def _new(page: Page, name: str) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="New part").click()
+    page.get_by_label("Name", exact=True).fill(name)
+    page.get_by_role("button", name="Make the part").click()
+    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Top plane").click()
+    expect(page.get_by_text("on the top plane")).to_be_visible()
+
+
+def _pattern(page: Page) -> None:
+    """A hole being copied in rows both ways."""
+    _new(page, "Vent plate")
+    _keys(page, "d", "r")
+    _press(page, (-48, -16))
+    page.mouse.move(*_at(page, 48, 36))
+    _press(page, (48, 36))
+    _keys(page, "Escape", "d", "c")
+    _press(page, (-36, -6), (-31, -6))
+    _keys(page, "Escape")
+    _press(page, (-31, -6))
+    _keys(page, "e", "p")
+    _press(page, (-36, -6))
+    _keys(page, "x")
+    page.mouse.move(*_at(page, -20, -6))
+    _keys(page, "Tab")
+    page.keyboard.type("5")
+    _keys(page, "Tab")
+    page.keyboard.type("18")
+    _keys(page, "Enter")
+    page.mouse.move(*_at(page, -28, 10))
+    _shot(page, "pattern")
+
+
+def _notch(page: Page) -> None:
+    """Three lines on a face, closed by the face's own edge."""
+    _new(page, "Notched block")
+    _keys(page, "d", "r")
+    _press(page, (0, 0), (44, 30))
+    _keys(page, "Escape", "b", "e")
+    page.get_by_label("Depth").fill("10")
+    _keys(page, "Enter")
+    page.wait_for_timeout(1200)
+    _keys(page, "v", "2")
+    page.wait_for_timeout(600)
+    box = page.get_by_test_id("board").bounding_box()
+    assert box
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2 - 60)
+    _keys(page, "b", "s")
+    expect(page.get_by_role("button", name="Edges of the part")).to_be_visible()
+    _keys(page, "d", "l")
+    _press(page, (12, 30), (12, 20), (24, 20), (24, 30))
+    _keys(page, "Escape")
+    page.mouse.move(*_at(page, 18, 25))
+    _shot(page, "part-edges")
 
 
 def _received(page: Page) -> None:

@@ -126,6 +126,12 @@ class Desk:
         for key in keys:
             self.page.keyboard.press(key)
 
+    def typed_in(self, value: str) -> None:
+        """One value typed for a press that does not end the shape yet."""
+        self.keys("Tab")
+        self.page.keyboard.type(value)
+        self.keys("Enter")
+
     def typed(self, *values: str) -> None:
         """Values typed while drawing, Tab between them, Enter at the end."""
         for value in values:
@@ -158,18 +164,31 @@ class Desk:
         self.keys("Escape")
 
     def extrude(self, depth: str) -> None:
-        """The open sketch extruded by a typed depth."""
+        """The open sketch extruded by a typed depth, and shown."""
         self.keys("b", "e")
         field = self.page.get_by_label("Depth")
         field.fill(depth)
         field.press("Enter")
         self.saved()
+        self.volume()
+        self.page.wait_for_timeout(300)
 
     def sketch_on_face(self, face: str, step: int) -> None:
         """A new sketch, to be step ``step``, on the face that the reading line calls ``face``."""
         self.press_on(f"Pointing at: {face}")
         self.keys("b", "s")
         expect(self.page.get_by_text(f"Sketch {step} on the {face}")).to_be_visible()
+
+    def volume(self) -> float:
+        """Volume of the part as last built, in mm³."""
+        ident = self.page.url.rsplit("/", 1)[1]
+        for _ in range(100):
+            version = self.page.request.get(f"/api/parts/{ident}").json()["version"]
+            build = self.page.request.get(f"/api/parts/{ident}/build").json()
+            if build["ready"] and build["version"] >= version:
+                return float(build["mass"]["volume"])
+            self.page.wait_for_timeout(100)
+        raise AssertionError("the part was not built in time")
 
     def callout(self, text: str) -> None:
         rows = self.sheet.get_by_role("list", name="Callouts")
@@ -178,13 +197,15 @@ class Desk:
     def press_on(self, words: str) -> None:
         """Move over the board until the reading line says ``words``, and press there."""
         x, y = self.centre_of_board()
-        for radius in range(0, 200, 16):
-            for turn in range(0, 360, 45):
-                at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
-                self.page.mouse.move(*at)
-                if words in self.reading.inner_text():
-                    self.page.mouse.click(*at)
-                    return
+        for _ in range(4):  # what is looked for may still be on its way to the screen
+            for radius in range(0, 200, 16):
+                for turn in range(0, 360, 45):
+                    at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
+                    self.page.mouse.move(*at)
+                    if words in self.reading.inner_text():
+                        self.page.mouse.click(*at)
+                        return
+            self.page.wait_for_timeout(1500)
         raise AssertionError(f"nothing on the board reads {words}")
 
     def verdict(self, number: int) -> Locator:

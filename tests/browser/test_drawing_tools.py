@@ -160,6 +160,52 @@ def test_pieces_are_trimmed_by_pressing_them(desk: Desk) -> None:
     expect(desk.page.get_by_text("Makes 1 body.")).to_be_visible()
 
 
+def test_several_pieces_are_trimmed_with_one_pull(desk: Desk) -> None:
+    begin(desk, "Swept")
+    bars = [line(f"l{i}", (6 * i - 12, -12), (6 * i - 12, 12)) for i in (1, 2, 3)]
+    shape(desk, *bars, line("l7", (-15, 5), (15, 5)), line("l8", (-15, -5), (15, -5)))
+    desk.keys("e", "t")
+    desk.move(-9, 9)
+    desk.page.mouse.down()
+    desk.move(0, 9.2)
+    desk.move(9, 9)
+    expect(desk.page.locator("svg path[stroke-width='4']")).to_have_count(3)
+    desk.page.mouse.up()
+    desk.saved()
+    made = desk.entities()
+    assert len(made) == 5
+    assert [made[f"l{i}"]["q"] for i in (1, 2, 3)] == [[6 * i - 12, 5] for i in (1, 2, 3)]
+    desk.keys("Escape", "Control+z")
+    desk.saved()
+    assert [desk.entities()[f"l{i}"]["q"] for i in (1, 2, 3)] == [[6 * i - 12, 12] for i in (1, 2, 3)]
+
+
+def test_what_is_drawn_lines_up_with_points_touched_before(desk: Desk) -> None:
+    begin(desk, "Lined up")
+    shape(desk, circle("c1", (-12, 3), 3), circle("c2", (9, -8), 3))
+    desk.keys("d", "p")
+    desk.move(-12, 3)  # touched
+    desk.move(9, -8)
+    desk.move(8.8, 3.1)
+    expect(desk.page.get_by_test_id("guide")).to_have_count(2)
+    expect(desk.reading).to_contain_text("press where the point goes")
+    desk.press(8.8, 3.1)
+    desk.saved()
+    assert desk.entities()["p1"]["at"] == pytest.approx([9, 3])
+    ties = [(c["kind"], sorted(c["refs"])) for c in desk.document()["steps"][0]["sketch"]["constraints"]]
+    assert sorted(ties) == [("horizontal", ["c1.c", "p1"]), ("vertical", ["c2.c", "p1"])]
+    # a line held level stops where it stands under a touched point; Alt holds all of it off
+    desk.keys("Escape", "d", "l")
+    desk.move(9, -8)
+    desk.press(-15, -4)
+    desk.move(8.9, -4.1)
+    expect(desk.page.get_by_test_id("guide")).to_have_count(1)
+    desk.page.keyboard.down("Alt")
+    desk.move(8.8, -4.1)
+    expect(desk.page.get_by_test_id("guide")).to_have_count(0)
+    desk.page.keyboard.up("Alt")
+
+
 def test_corners_are_rounded_and_the_half_is_mirrored(desk: Desk) -> None:
     begin(desk, "Rounded")
     desk.keys("d", "r")
@@ -184,7 +230,7 @@ def test_corners_are_rounded_and_the_half_is_mirrored(desk: Desk) -> None:
     expect(desk.page.get_by_role("button", name="Dimension 40")).to_be_visible()
     # the two arcs about the upright axis
     desk.press(40 - 8 + 8 * math.sqrt(0.5), 8 - 8 * math.sqrt(0.5))
-    desk.press(0, -4, more=True)
+    desk.press(0, -1.5, more=True)
     desk.keys("e", "m")
     desk.saved()
     arcs = [e for e in desk.entities().values() if e["kind"] == "arc"]

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_drawing_tools import begin
+from .test_drawing_tools import begin, line, shape
 
 
 def state(desk: Desk) -> dict[str, Any]:
@@ -68,6 +68,61 @@ def test_a_polygon(desk: Desk, keys: str, across: str) -> None:
     assert found["freedom"] == 1  # it can still turn
     kinds = [e["kind"] for e in desk.entities().values()]
     assert kinds == ["line"] * 6 + ["circle"] * (1 + (across == "flats"))
+
+
+def test_a_circle_touches_three_curves(desk: Desk) -> None:
+    begin(desk, "Touching")
+    shape(desk, line("l1", (-12, 0), (12, 0)), line("l2", (-12, 0), (0, 16)), line("l3", (0, 16), (12, 0)))
+    desk.keys("d", "m")
+    for at in [(1, 0), (-6, 8), (6, 8)]:
+        desk.press(*at)
+    desk.saved()
+    made = desk.entities()["c1"]
+    area, half = 12 * 16, (24 + 2 * 20) / 2
+    assert made["r"] == pytest.approx(area / half)  # the inscribed circle of a triangle
+    assert made["c"] == pytest.approx([0, area / half], abs=1e-6)
+    assert len([k for k in desk.document()["steps"][0]["sketch"]["constraints"] if k["kind"] == "tangent"]) == 3
+
+
+def test_a_width_is_given_across_a_centre_line(desk: Desk) -> None:
+    begin(desk, "Across")
+    centre = {**line("l1", (0, -10), (0, 12)), "construction": True}
+    shape(desk, centre, line("l2", (8, -8), (8, 10)), line("l9", (-14, -9), (14, -9)))
+    desk.press(0, 5)
+    desk.press(8, 5, more=True)
+    desk.keys("c", "p")
+    desk.saved()
+    desk.keys("m")
+    desk.press(0, 5)
+    desk.press(8, 5)
+    desk.keys("w")
+    expect(desk.reading).to_contain_text("width across the centre line")
+    desk.press(4, 12)
+    field = desk.page.get_by_label("Value of the")
+    expect(field).to_have_value("16")
+    field.fill("20")
+    field.press("Enter")
+    desk.saved()
+    now = desk.entities()
+    assert now["l2"]["p"][0] - now["l1"]["p"][0] == pytest.approx(10)
+    desk.keys("Escape")
+    size = desk.document()["steps"][0]["sketch"]["dimensions"][0]
+    assert size["across"] is True
+
+
+def test_several_pairs_are_made_symmetric_at_once(desk: Desk) -> None:
+    begin(desk, "Pairs")
+    at = {"p1": (-8, 3), "p2": (7, 4), "p3": (-5, -4), "p4": (6, -5)}
+    shape(desk, *({"kind": "point", "id": k, "at": v} for k, v in at.items()))
+    for n, k in enumerate(("p1", "p2", "p3", "p4")):
+        desk.press(*at[k], more=n > 0)
+    desk.press(0, 7, more=True)  # the upright axis
+    desk.keys("c", "y")
+    desk.saved()
+    now = desk.entities()
+    for one, two in (("p1", "p2"), ("p3", "p4")):
+        (ax, ay), (bx, by) = now[one]["at"], now[two]["at"]
+        assert (ax, ay) == pytest.approx((-bx, by))
 
 
 def test_arcs_and_circles_through_places(desk: Desk) -> None:

@@ -29,6 +29,8 @@ class Made:
 
     def sketch(self, ident: str, on: Any, sketch: Sketch | None = None) -> None:
         where = {"kind": "datum", "plane": on} if isinstance(on, str) else {"kind": "face", "face": on}
+        if isinstance(on, dict) and "kind" in on:
+            where = on
         self.do("add_step", step={"kind": "sketch", "id": ident, "on": where})
         if sketch is not None:
             data = sketch.model_dump(mode="json")
@@ -45,6 +47,18 @@ class Made:
         extent = {"kind": kind, "depth": depth} if depth else {"kind": "through_all"}
         step = {"kind": "extrude", "id": ident, "sketch": sketch, "operation": operation, "extent": extent, **more}
         self.do("add_step", step=step)
+
+    def step(self, kind: str, ident: str, **fields: Any) -> None:
+        self.do("add_step", step={"kind": kind, "id": ident, **fields})
+
+    def report(self, ident: str) -> Any:
+        """What became of a step in a build of the part as it is."""
+        return next(r for r in self.build().reports if r.id == ident)
+
+    def edge(self, one: str, two: str) -> dict[str, Any]:
+        """A choice of the edge between the faces of two origins."""
+        faces = [{"origins": [one]}, {"origins": [two]}]
+        return {"by": "pick", "edge": {"between": faces}}
 
     def build(self) -> Build:
         return build(self.document, self.cache)

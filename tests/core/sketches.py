@@ -6,7 +6,20 @@ from typing import Any
 
 import numpy as np
 
-from sulvak_core.sketch.model import Arc, Circle, Constraint, Dimension, Line, Point, Sketch
+from sulvak_core.sketch.lettering import slenderness
+from sulvak_core.sketch.model import (
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Ellipse,
+    EllipseArc,
+    Line,
+    Point,
+    Sketch,
+    Spline,
+    Text,
+)
 from sulvak_core.sketch.rows import Batch
 from sulvak_core.sketch.system import Builder
 from sulvak_core.sketch.variables import GROUND
@@ -30,6 +43,29 @@ def arc(n: int, c: tuple[float, float], r: float, start: float, end: float) -> A
     return Arc(id=f"a{n}", c=c, r=r, p=p, q=q)
 
 
+def ellipse(n: int, c: tuple[float, float], a: float, b: float, tilt: float = 0.0) -> Ellipse:
+    """Half axes ``a`` and ``b``, the first turned by ``tilt`` degrees."""
+    u, v = float(np.cos(np.radians(tilt))), float(np.sin(np.radians(tilt)))
+    return Ellipse(id=f"e{n}", c=c, m=(c[0] + a * u, c[1] + a * v), n=(c[0] - b * v, c[1] + b * u))
+
+
+def ellipse_arc(n: int, c: tuple[float, float], a: float, b: float, start: float, end: float) -> EllipseArc:
+    """Part of an ellipse with level axes, between eccentric anomalies in degrees."""
+    whole = ellipse(n, c, a, b)
+    p, q = ((c[0] + a * float(np.cos(t)), c[1] + b * float(np.sin(t))) for t in np.radians([start, end]))
+    return EllipseArc(id=f"e{n}", c=c, m=whole.m, n=whole.n, p=p, q=q)
+
+
+def spline(n: int, *points: tuple[float, float], form: str = "through") -> Spline:
+    return Spline(id=f"s{n}", points=list(points), form=form)  # type: ignore[arg-type]
+
+
+def text(n: int, said: str, p: tuple[float, float], q: tuple[float, float]) -> Text:
+    k = slenderness(said)
+    m = (p[0] - k * (q[1] - p[1]), p[1] + k * (q[0] - p[0]))
+    return Text(id=f"t{n}", text=said, p=p, q=q, m=m, c=((m[0] + q[0]) / 2, (m[1] + q[1]) / 2))
+
+
 def ties(*rows: str) -> list[Constraint]:
     """``"parallel l1 l2"`` → Constraint k1 …"""
     found = []
@@ -44,9 +80,10 @@ def sizes(*rows: str) -> list[Dimension]:
     found = []
     for n, row in enumerate(rows, 1):
         kind, expr, *refs = row.split()
+        across = refs[-1] == "across" and bool(refs.pop())
         along = refs.pop() if refs[-1] in ("horizontal", "vertical") else "shortest"
         rim = refs.pop() if refs[-1] in ("near", "far") else ""
-        found.append(Dimension(id=f"d{n}", kind=kind, refs=refs, expr=expr, along=along, rim=rim))  # type: ignore[arg-type]
+        found.append(Dimension(id=f"d{n}", kind=kind, refs=refs, expr=expr, along=along, rim=rim, across=across))  # type: ignore[arg-type]
     return found
 
 

@@ -6,19 +6,43 @@ import pytest
 
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch import edit, words
+from sulvak_core.sketch.curves import pieces
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Constraint, Dimension, Sketch
 from sulvak_core.sketch.solve import solve
 from sulvak_core.sketch.system import Builder
 
-from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, slot, ties, values
+from .sketches import (
+    P,
+    arc,
+    circle,
+    ellipse,
+    ellipse_arc,
+    line,
+    numerical_freedom,
+    residual,
+    sizes,
+    slot,
+    spline,
+    text,
+    ties,
+    values,
+)
 
 VALUES = Values(lambda text, kind: float(text))
 
 L1, L2 = line(1, (1, 2), (31, 7)), line(2, (4, 20), (33, 14))
 C1, C2 = circle(1, (12, 30), 7), circle(2, (40, 33), 9)
 A1 = arc(1, (50, 5), 8, 20, 140)
+E1, E2 = ellipse(1, (20, 40), 14, 6, 20), ellipse(2, (60, 45), 10, 5, -35)
+EA = ellipse_arc(3, (30, -30), 12, 7, 10, 150)
+S1 = spline(1, (0, 50), (12, 60), (25, 52), (40, 58))
+S2 = spline(2, (0, 50), (12, 60), (25, 52), (40, 58), form="control")
+# ends that lie where others start, so that both stay tied when one is made tangent
+SL, SC = line(3, (-30, 40), (0, 50)), arc(2, (50, 50), 12.806248474865697, 141.3401917459, 300)
+SE = ellipse_arc(4, (-12, 50), 12, 7, 0, 150)
+T1 = text(1, "BALLAST", (5, 70), (45, 72))
 P1, P2 = P(id="p1", at=(3, 4)), P(id="p2", at=(17, 9))
 
 # entities, constraint, how many degrees of freedom it takes
@@ -56,6 +80,25 @@ CONSTRAINTS = [
     ([P1, P2], "symmetric p1 p2 y", 2),
     ([L1, L2], "symmetric l1 l2 x", 4),
     ([C1, C2], "symmetric c1 c2 y", 3),
+    ([P1, E1], "coincident p1 e1", 1),
+    ([L1, EA], "coincident l1.p e3", 1),
+    ([L1, EA], "coincident l1.p e3.q", 2),
+    ([P1, S1], "coincident p1 s1.p", 2),
+    ([P1, S1], "coincident p1 s1.k2", 2),
+    ([E1, C1], "concentric e1 c1", 2),
+    ([T1, C1], "concentric t1 c1", 2),
+    ([L1, E1], "tangent l1 e1", 1),
+    ([E1], "tangent x e1", 1),
+    ([C1, E1], "tangent c1 e1", 1),
+    ([E1, E2], "tangent e1 e2", 1),
+    ([A1, EA], "tangent a1 e3", 1),
+    ([T1], "horizontal t1", 1),
+    ([T1, L1], "parallel t1 l1", 1),
+    ([T1, L1], "collinear l1 t1", 2),
+    ([E1], "horizontal e1.c e1.m", 1),
+    ([E1], "fixed e1", 5),
+    ([S1], "fixed s1", 8),
+    ([T1], "fixed t1", 4),
     ([P1], "fixed p1", 2),
     ([L1], "fixed l1", 4),
     ([C1], "fixed c1", 3),
@@ -85,11 +128,19 @@ DIMENSIONS = [
     ([L1, C1], "distance 14 c1 l1 near", 1),
     ([L1, C1], "distance 36 l1 c1 far", 1),
     ([C1], "distance 20 c1 x near", 1),
+    ([P1, L2], "distance 26 p1 l2 across", 1),
+    ([P1], "distance 26 y p1 across", 1),
+    ([C1], "distance 31 c1.c x across", 1),
+    ([E1], "distance 17 e1.c e1.m", 1),
+    ([E1], "distance 4 e1.n e1.c", 1),
+    ([T1], "distance 5 t1.p t1.m", 1),
+    ([T1], "distance 60 t1", 1),
+    ([S1], "distance 15 s1.p s1.k1", 1),
     ([C1, C2], "distance 10 c1 c2 near", 1),
     ([C1, C2], "distance 40 c1 c2 far", 1),
 ]
 # an arc's own freedom is 5: seven values less the two rows that keep its ends on it
-OWN = {"point": 2, "line": 4, "circle": 3, "arc": 5}
+OWN = {"point": 2, "line": 4, "circle": 3, "arc": 5, "ellipse": 5, "ellipse_arc": 7, "spline": 8, "text": 4}
 
 
 @pytest.mark.parametrize(("entities", "row", "takes"), CONSTRAINTS, ids=lambda v: v if isinstance(v, str) else "")
@@ -130,9 +181,56 @@ def test_dimension(entities: list, row: str, takes: int) -> None:
     assert set(refusal.value.detail["because"]) == {"d1", "d9"}
 
 
+JOINED = [
+    ([S1, SL], "coincident s1.p l3.q", "tangent s1 l3"),
+    ([S2, SL], "coincident s2.p l3.q", "tangent l3 s2"),
+    ([S1, SC], "coincident s1.q a2.p", "tangent s1 a2"),
+    ([S2, SC], "coincident s2.q a2.p", "tangent s2 a2"),
+    ([S1, SE], "coincident s1.p e4.p", "tangent e4 s1"),
+    ([SL, SE], "coincident l3.q e4.p", "tangent l3 e4"),
+    ([SC, EA], "coincident a2.p e3.q", "tangent a2 e3"),
+    ([SE, EA], "coincident e4.q e3.q", "tangent e4 e3"),
+]
+
+
+@pytest.mark.parametrize(("entities", "joint", "row"), JOINED, ids=lambda v: v if isinstance(v, str) else "")
+def test_bent_curves_run_smoothly_through_a_joint(entities: list, joint: str, row: str) -> None:
+    joined = edit.add(Sketch(entities=entities), VALUES, constraints=ties(joint)).sketch
+    smooth = ties(joint, row)[1]
+    edited = edit.add(joined, VALUES, constraints=[smooth]).sketch
+    assert residual(edited) < 1e-10
+    own = sum(OWN[e.kind] for e in entities)
+    assert freedom(edited, {}).count == own - 3 == numerical_freedom(edited)
+    place = joint.split()[1]
+    assert _heading(edited, place) == pytest.approx(_heading(edited, joint.split()[2]), abs=1e-7)
+    with pytest.raises(Refusal, match="settled"):
+        edit.add(edited, VALUES, constraints=[smooth.model_copy(update={"id": "k9"})])
+
+
+def _heading(sketch: Sketch, ref: str) -> float:
+    """Direction of a curve at one of its ends, in degrees below 180."""
+    ident, end = ref.split(".")
+    piece = pieces(sketch.entity(ident), [], 1e-9)[0]  # type: ignore[arg-type]
+    found = math.degrees((piece if end == "p" else piece.reversed()).heading()[0]) % 180
+    return 0.0 if found > 179.999999 else found
+
+
+def test_a_width_across_is_both_sides_of_a_centre_line() -> None:
+    half = Sketch(entities=[line(1, (0, -20), (0, 20), construction=True), line(2, (9, -8), (10, 8))])
+    held = ties("vertical l1", "parallel l1 l2", "fixed l1")
+    made = edit.add(half, VALUES, constraints=held, dimensions=sizes("distance 30 l1 l2 across")).sketch
+    assert [x for x, _ in (made.entities[1].p, made.entities[1].q)] == pytest.approx([15, 15])  # type: ignore[union-attr]
+    assert words.dimension(made.dimensions[0], 30.0) == "30 across (line 1 to line 2)"
+    with pytest.raises(Refusal, match="needs a centre line"):
+        edit.add(Sketch(entities=[P1, P2]), VALUES, dimensions=sizes("distance 30 p1 p2 across"))
+
+
 @pytest.mark.parametrize(
     ("row", "entities"),
     [
+        ("coincident p1 s1", [P1, S1]),
+        ("equal e1 e2", [E1, E2]),
+        ("midpoint p1 e1", [P1, E1]),
         ("parallel l1 c1", [L1, C1]),
         ("tangent l1 l2", [L1, L2]),
         ("horizontal c1", [C1]),
@@ -143,6 +241,7 @@ def test_dimension(entities: list, row: str, takes: int) -> None:
         ("horizontal x", []),
         ("symmetric p1 l1 x", [P1, L1]),
         ("coincident l1 l2", [L1, L2]),
+        ("tangent e1 p1", [E1, P1]),
     ],
 )
 def test_wrong_picks_are_refused_in_words(row: str, entities: list) -> None:

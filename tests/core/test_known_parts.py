@@ -20,7 +20,7 @@ from sulvak_core.inspect.mass import mass
 from sulvak_core.part.errors import Refusal
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
-from sulvak_core.solid.measure import bulk
+from sulvak_core.solid.bulk import bulk
 from sulvak_core.steps.sketch_view import sketch_view
 
 Json = dict[str, Any]
@@ -304,7 +304,7 @@ def test_a_part_from_a_file(made: Callable[[], tuple[list[Json], float]], fields
     # written, read and built again it is the same
     again = build(part_file.read(part_file.write(document)), Cache())
     assert again.key == result.key
-    one, other = (bulk(r.state.bodies[0].shape) for r in (result, again))
+    one, other = (bulk(r.state.bodies[0].solid) for r in (result, again))
     assert one.centre == pytest.approx(other.centre, abs=1e-9)
 
 

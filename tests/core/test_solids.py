@@ -12,7 +12,8 @@ from sulvak_core.naming.model import FaceRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.rebuild.state import Cache, Kept
 from sulvak_core.sketch.model import Sketch
-from sulvak_core.solid.measure import bulk, neighbours, surface
+from sulvak_core.solid.bulk import bulk
+from sulvak_core.solid.measure import neighbours, surface
 from sulvak_core.solid.mesh import mesh, packed
 from sulvak_core.solid.shapes import faces
 
@@ -26,7 +27,7 @@ def test_a_block_is_exact_on_every_plane(w: float, h: float, depth: float, plane
     made = Made()
     made.sketch("s1", plane, rectangle(w=w, h=h))
     made.extrude("s2", "s1", repr(depth))
-    b = bulk(made.build().state.bodies[0].shape)
+    b = bulk(made.build().state.bodies[0].solid)
     assert b.volume == pytest.approx(w * h * depth, rel=1e-9)
     assert b.area == pytest.approx(2 * (w * h + w * depth + h * depth), rel=1e-9)
     centre = {"top": (w / 2, h / 2, depth / 2), "front": (w / 2, -depth / 2, h / 2), "right": (depth / 2, w / 2, h / 2)}
@@ -310,7 +311,7 @@ def test_the_mesh_is_closed_and_small() -> None:
     m = mesh(solid, [e for e, _ in neighbours(solid)])
     p = m.points[m.triangles]
     volume = (p[:, 0] * _cross(p[:, 1], p[:, 2])).sum() / 6
-    assert volume == pytest.approx(bulk(solid.shape).volume, rel=0.02)
+    assert volume == pytest.approx(bulk(solid).volume, rel=0.02)
     assert len(packed(m)) < 0.5 * (84 + 50 * len(m.triangles))
     assert len(m.face_start) == len(faces(solid.shape))
 

@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sulvak_core.part.errors import Refusal
@@ -65,6 +65,8 @@ def loose_sketches(draw: st.DrawFn) -> Sketch:
 @given(loose_sketches())
 @settings(max_examples=120, deadline=None)
 def test_freedom_is_the_numerical_rank(sketch: Sketch) -> None:
+    # a line that is about to vanish (an equal hypotenuse and leg, say) has a rank of its own at every tolerance
+    assume(all(not 0 < math.dist(e.p, e.q) < 1e-4 for e in sketch.entities if isinstance(e, Line)))
     assert residual(sketch) < 1e-9
     assert freedom(sketch, {}).count == numerical_freedom(sketch)
 

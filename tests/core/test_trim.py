@@ -120,6 +120,21 @@ def test_a_frame_trimmed_from_crossing_lines_builds() -> None:
     assert made.volume() == pytest.approx(40 * 30 * 10, rel=1e-9)
 
 
+def test_pieces_swept_over_go_in_one_command_and_each_once() -> None:
+    made = Made()
+    bars = [line(i, (10 * i, -20), (10 * i, 20)) for i in (1, 2, 3)]
+    rails = [line(7, (0, 8), (40, 8)), line(8, (0, -8), (40, -8))]
+    made.sketch("s1", "top", Sketch(entities=[*bars, *rails]))
+    then = [{"entity": "l7", "at": (25, 8)}, {"entity": "l2", "at": (20, 0)}, {"entity": "l2", "at": (20, 0.5)}]
+    made.do("sketch_trim", step="s1", entity="l7", at=(15, 8), then=then)
+    sketch = made.document.steps[0].sketch  # type: ignore[union-attr]
+    runs = sorted(sorted((e.p, e.q)) for e in sketch.entities if isinstance(e, Line) and e.p[1] == e.q[1] == 8)
+    assert runs == [[(0, 8), (10, 8)], [(30, 8), (40, 8)]]
+    middle = [e for e in sketch.entities if isinstance(e, Line) and e.p[0] == e.q[0] == 20]
+    assert sorted(max(e.p[1], e.q[1]) for e in middle) == [-8, 20]  # the piece between the rails went, once
+    assert freedom(sketch, {}).count == numerical_freedom(sketch)
+
+
 def test_an_end_is_carried_on_to_the_next_curve() -> None:
     base = Sketch(
         entities=[

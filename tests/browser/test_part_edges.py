@@ -1,0 +1,101 @@
+"""The part's own edges in a sketch: caught while drawing, brought in, closing a profile, following the part."""
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Desk
+from .test_bent import look
+from .test_drawing_tools import begin
+from .test_shapes import state
+
+
+def block(desk: Desk, name: str) -> None:
+    """A block 40 × 30 × 10 with a sketch open on its top face."""
+    begin(desk, name)
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 14)
+    desk.typed("40", "30")
+    desk.keys("Escape")
+    desk.extrude("10")
+    desk.keys("v", "2")
+    desk.sketch_on_face("end face of step 20", 30)
+    expect(desk.deck.get_by_role("button", name="Edges of the part")).to_be_visible()
+
+
+def sketch_three(desk: Desk) -> dict:
+    ident = desk.page.url.rsplit("/", 1)[1]
+    return dict(desk.page.request.get(f"/api/parts/{ident}").json()["sketches"]["s3"])
+
+
+def test_three_lines_and_the_faces_edge_make_a_notch(desk: Desk) -> None:
+    block(desk, "Notch")
+    desk.keys("d", "l")
+    desk.move(10, 30)
+    expect(desk.page.get_by_text("an edge of the part")).to_be_visible()
+    look(desk, "edge-caught")
+    for at in [(10, 30), (10, 22), (18, 22), (18, 30)]:
+        desk.press(*at)
+    desk.saved()
+    desk.keys("Escape")
+    look(desk, "notch")
+    sketch = desk.document()["steps"][2]["sketch"]
+    assert sketch["given"] == ["l2"] or len(sketch["given"]) == 1
+    assert sketch_three(desk)["area"] == pytest.approx(64, rel=0.05)
+    assert desk.page.locator('[data-state="given"]').count() == 1
+    desk.keys("b", "c")
+    desk.page.get_by_label("Extent").select_option("through_all")
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 10 * sketch_three(desk)["area"], rel=1e-9)
+
+
+def test_edges_are_brought_in_as_outline_or_construction(desk: Desk) -> None:
+    block(desk, "Brought in")
+    desk.keys("d", "j")
+    desk.move(20, 1)
+    look(desk, "edges-tool")
+    expect(desk.reading).to_contain_text("bring in this line, as outline")
+    desk.keys("x")
+    expect(desk.reading).to_contain_text("as construction")
+    desk.press(20, 1)
+    desk.saved()
+    [edge] = desk.entities(2).values()
+    assert edge["construction"]
+    desk.keys("Escape", "d", "o")
+    desk.saved()
+    entities = desk.entities(2)
+    assert len(entities) == 4
+    assert sum(e["construction"] for e in entities.values()) == 1
+    assert sketch_three(desk)["freedom"] == 0
+    look(desk, "outline")
+
+
+def test_a_sketch_follows_the_edge_it_was_measured_from(desk: Desk) -> None:
+    block(desk, "Follows")
+    desk.keys("d", "j")
+    desk.press(20, 29.5)
+    desk.saved()
+    desk.keys("Escape", "d", "c")
+    desk.press(20, 20)
+    desk.move(24, 20)
+    desk.typed("6")
+    desk.keys("Escape")
+    desk.dimension((20, 20), (30, 30), at=(26, 25), value="8")
+    assert desk.entities(2)["c1"]["c"][1] == pytest.approx(22)
+    desk.keys("Escape")
+    desk.route.get_by_text("Sketch on Top plane").click()
+    desk.page.get_by_role("button", name="Open the sketch").click()
+    expect(desk.page.get_by_text("on the top plane")).to_be_visible()
+    number = next(d["id"] for d in desk.document()["steps"][0]["sketch"]["dimensions"] if d["expr"] == "30")
+    desk.page.locator(f'[data-dimension="{number}"]').dblclick()
+    field = desk.page.get_by_label("Value of the")
+    field.fill("45")
+    field.press("Enter")
+    desk.saved()
+    for _ in range(50):
+        if abs(desk.entities(2)["c1"]["c"][1] - 37) < 1e-6:
+            break
+        desk.page.wait_for_timeout(200)
+    assert desk.entities(2)["c1"]["c"][1] == pytest.approx(37)
+    assert state(desk)["freedom"] == 0

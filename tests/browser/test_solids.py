@@ -1,0 +1,204 @@
+"""Steps that treat and repeat, by pointing and by rule, with a real pointer; the order adviser."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Desk
+from .test_bent import look
+
+
+def send(desk: Desk, *commands: dict[str, Any]) -> None:
+    """Commands over the API, so that a test begins where its subject does."""
+    ident = desk.page.url.rsplit("/", 1)[1]
+    token = next(c["value"] for c in desk.page.context.cookies() if c["name"] == "csrftoken")  # type: ignore[typeddict-item]
+    for command in commands:
+        now = desk.page.request.get(f"/api/parts/{ident}").json()
+        answer = desk.page.request.post(
+            f"/api/parts/{ident}/commands",
+            data={"version": now["version"], "command": command},
+            headers={"X-CSRFToken": token},
+        )
+        assert answer.ok, answer.text()
+    desk.page.reload()
+    expect(desk.route).to_be_visible()
+    desk.volume()
+    expect(desk.page.locator("canvas[data-bodies]:not([data-bodies='0'])")).to_be_visible()
+    desk.keys("v", "i", "v", "f")
+
+
+def step(kind: str, ident: str, **fields: Any) -> dict[str, Any]:
+    return {"do": "add_step", "step": {"kind": kind, "id": ident, **fields}}
+
+
+def box(ident: str, on: dict[str, Any], x: float, y: float, w: float, h: float) -> list[dict[str, Any]]:
+    at = [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
+    lines = [{"kind": "line", "id": f"l{i + 1}", "p": at[i], "q": at[(i + 1) % 4]} for i in range(4)]
+    return [step("sketch", ident, on=on), {"do": "sketch_add", "step": ident, "entities": lines}]
+
+
+TOP = {"kind": "datum", "plane": "top"}
+UPPER = {"kind": "face", "face": {"origins": ["s2/end"]}}
+
+
+def plate(desk: Desk, name: str, *more: dict[str, Any]) -> None:
+    """A plate 40 × 30 × 10 on the top plane, steps 10 and 20, and what comes after it."""
+    desk.new_part(name)
+    extent = {"kind": "depth", "depth": "10"}
+    send(desk, *box("s1", TOP, 0, 0, 40, 30), step("extrude", "s2", sketch="s1", extent=extent), *more)
+
+
+def points(ident: str, *at: tuple[float, float]) -> list[dict[str, Any]]:
+    found = [{"kind": "point", "id": f"p{i + 1}", "at": p} for i, p in enumerate(at)]
+    return [step("sketch", ident, on=UPPER), {"do": "sketch_add", "step": ident, "entities": found}]
+
+
+def test_a_radius_too_large_is_told_and_the_largest_taken(desk: Desk) -> None:
+    plate(desk, "Rounded plate")
+    desk.keys("r", "f")
+    expect(desk.route.get_by_text("Press the edges on the part")).to_be_visible()
+    desk.press_on("Pointing at: end face of step 20")  # a face gives all edges around it
+    expect(desk.route.get_by_text("4 edges rounded")).to_be_visible()
+    desk.page.get_by_label("Radius").fill("12")
+    expect(desk.route.get_by_role("alert")).to_contain_text("R12 does not fit here; the largest that does is about R")
+    look(desk, "radius")
+    desk.route.get_by_role("button", name="Take ").click()
+    expect(desk.route.get_by_text("4 edges rounded")).to_be_visible()
+    desk.page.get_by_label("Radius").fill("2")
+    expect(desk.route.get_by_text("4 edges rounded")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - (1 - math.pi / 4) * 4 * 2 * 62 - 4 * 8 / 3, rel=1e-6)
+
+
+def test_edges_by_rule_follow_the_design(desk: Desk) -> None:
+    plate(desk, "By rule")
+    desk.keys("r", "c")
+    desk.route.get_by_role("button", name="by rule").click()
+    desk.route.get_by_role("button", name="all along Z", exact=True).click()
+    desk.page.get_by_label("Distance", exact=True).fill("2")
+    expect(desk.route.get_by_text("4 edges chamfered")).to_be_visible()
+    look(desk, "rule")
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 4 * 2 * 10, rel=1e-9)
+    # a step before it adds a notch with edges of its own: the rule takes them in
+    desk.route.get_by_text("Chamfer the edges along Z of the part").click()
+    hold = desk.page.get_by_role("slider", name="Hold point")
+    hold.focus()
+    desk.keys("ArrowUp")
+    desk.saved()
+    cut = step("extrude", "s5", sketch="s4", operation="cut", extent={"kind": "through_all"})
+    send(desk, *box("s4", TOP, 15, -5, 10, 10), cut, {"do": "set_hold", "step": None})
+    assert desk.volume() == pytest.approx(12000 - 10 * 5 * 10 - 4 * 20 - 2 * 20 + 2 * 20, rel=1e-9)
+
+
+def test_holes_write_their_own_callout(desk: Desk) -> None:
+    plate(desk, "Drilled", *points("s3", (10, 10), (30, 20)))
+    desk.keys("b", "h")
+    desk.page.get_by_label("Kind of hole").select_option("counterbore")
+    desk.page.get_by_label("Size", exact=True).select_option("M4")
+    desk.page.get_by_label("Counterbore", exact=True).fill("8")
+    desk.page.get_by_label("Counterbore depth").fill("4")
+    expect(desk.route.get_by_text("2 holes: 2X Ø4.5 THRU")).to_be_visible()
+    look(desk, "holes")
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 2 * math.pi * (16 * 4 + 2.25**2 * 6), rel=1e-9)
+
+
+def test_a_shell_after_a_hole_is_noticed_shown_and_moved(desk: Desk) -> None:
+    hole = step("hole", "s4", sketch="s3", diameter="6")
+    shell = step("shell", "s5", faces=[{"by": "pick", "face": {"origins": ["s2/end"]}}], thickness="2")
+    plate(desk, "Tube", *points("s3", (20, 15)), hole, shell)
+    advice = desk.route.get_by_role("note", name="Order adviser")
+    expect(advice).to_contain_text("The shell of step 50 grows a wall around the hole of step 40")
+    advice.get_by_role("button", name="Look").click()
+    expect(desk.page.get_by_text("As it would be")).to_be_visible()
+    desk.page.wait_for_timeout(800)
+    look(desk, "adviser")
+    advice.get_by_role("button", name="Move step 40 to the end").click()
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 36 * 26 * 8 - math.pi * 9 * 2, rel=1e-9)
+    expect(advice).to_have_count(0)
+
+
+def test_where_a_step_could_stand(desk: Desk) -> None:
+    hole = step("hole", "s4", sketch="s3", diameter="6")
+    shell = step("shell", "s5", faces=[{"by": "pick", "face": {"origins": ["s2/end"]}}], thickness="2")
+    plate(desk, "Places", *points("s3", (20, 15)), shell, {**hole, "after": "s5"})
+    desk.route.get_by_role("button", name="Drill").first.click()
+    desk.route.get_by_role("button", name="Where could it stand?").click()
+    found = desk.route.get_by_role("list", name="Places on the route").get_by_role("listitem")
+    expect(found).to_have_count(1)
+    expect(found).to_contain_text("before step 40: +402.12 mm³")
+
+
+def test_a_lost_edge_is_named_and_pointed_at_again(desk: Desk) -> None:
+    edge = {"between": [{"origins": ["s2/side/l2"]}, {"origins": ["s2/end"]}]}
+    fillet = step("fillet", "s3", groups=[{"edges": [{"by": "pick", "edge": edge}], "radius": "2"}])
+    plate(desk, "Lost edge", fillet)
+    corners = [{"kind": "line", "id": "l9", "p": (40, 0), "q": (0, 30)}]
+    send(
+        desk,
+        {"do": "sketch_delete", "step": "s1", "ids": ["l2", "l3"]},
+        {"do": "sketch_add", "step": "s1", "entities": corners},
+    )
+    alert = desk.route.get_by_role("alert")
+    was = "it was the edge between the wall of step 20 from line 2"
+    expect(alert).to_contain_text(f"An edge this step uses is gone: {was}")
+    look(desk, "failure")
+    desk.route.get_by_role("button", name="Round the edge").click()
+    desk.route.get_by_role("button", name="Change").click()
+    desk.route.get_by_title("Take it out").click()
+    desk.press_on("Pointing at: end face of step 20")
+    expect(desk.route.get_by_text("3 edges rounded")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    expect(alert).to_have_count(0)
+
+
+def test_a_pattern_of_a_hole_in_rows(desk: Desk) -> None:
+    hole = step("hole", "s4", sketch="s3", diameter="4")
+    plate(desk, "Rows of holes", *points("s3", (6, 6)), hole)
+    desk.route.get_by_role("button", name="Drill").first.click()
+    desk.keys("b", "p")
+    desk.page.get_by_label("Count", exact=True).fill("4")
+    desk.page.get_by_label("Spacing").fill("9")
+    expect(desk.route.get_by_text("3 copies. Removes")).to_be_visible()
+    look(desk, "pattern-solid")
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 4 * math.pi * 4 * 10, rel=1e-9)
+
+
+def test_draft_says_whether_it_comes_off(desk: Desk) -> None:
+    plate(desk, "Moulded")
+    desk.keys("r", "d")
+    desk.press_on("wall of step 20")
+    desk.page.get_by_label("Angle", exact=True).fill("5")
+    expect(desk.route.get_by_text("1 face drafted. It comes off along the pull.")).to_be_visible()
+    desk.route.get_by_title("Sense").click()
+    expect(desk.route.get_by_text("would lock in the mould")).to_be_visible()
+    look(desk, "draft")
+    desk.route.get_by_title("Sense").click()
+    desk.keys("Enter")
+    desk.saved()
+
+
+def test_bodies_are_united_by_pointing_at_them(desk: Desk) -> None:
+    boss = step("extrude", "s4", sketch="s3", operation="new", extent={"kind": "depth", "depth": "8"})
+    plate(desk, "Two bodies", *box("s3", UPPER, 10, 8, 12, 12), boss)
+    desk.keys("r", "u")
+    desk.press_on("end face of step 20")
+    desk.page.get_by_role("button", name="Other bodies").click()
+    desk.press_on("wall of step 40")
+    expect(desk.route.get_by_text("2 bodies united.")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    expect(desk.route.get_by_text("5 steps · 1 body")).to_be_visible()
+    assert desk.volume() == pytest.approx(12000 + 12 * 12 * 8, rel=1e-9)

@@ -87,6 +87,11 @@ class KernelProcess:
             raise KernelFailure(
                 "The geometry kernel broke down on this; nothing is lost. Change the step a little and try again."
             ) from None
+        except KernelFailure:
+            raise
+        except Exception:
+            self.stop()  # something it asked for could not be given: what it says next would answer another request
+            raise
 
 
 class Pool:

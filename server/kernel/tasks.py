@@ -115,9 +115,12 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
             for key, data, _volume in pieces[:40]:
                 Artifact.objects.get_or_create(key=key, defaults={"kind": "preview", "data": data})
                 keys.setdefault(side, []).append(key)
+        tried = command.get("step")
+        tried = tried.get("id") if isinstance(tried, dict) else tried
         steps = [
             {k: s[k] for k in ("id", "state", "said", "offers", "volume_change", "mass_change")}
             for s in made["figures"]["steps"]
+            if s["id"] == tried  # a notice holds no more than some 8000 bytes
         ]
         mass = made["figures"]["mass"]
         answer |= {"steps": steps, "mass": mass["mass"], "volume": mass["volume"], **keys}

@@ -140,8 +140,13 @@ class Desk:
         self.keys("Enter")
         self.saved()
 
+    def settled(self) -> None:
+        """What was just done has been taken up and drawn, however busy the machine is."""
+        self.page.evaluate("() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+
     def saved(self) -> None:
         self.page.wait_for_timeout(60)
+        self.settled()
         expect(self.page.get_by_text("saved", exact=True)).to_be_visible()
 
     def dimension(
@@ -202,6 +207,9 @@ class Desk:
                 for turn in range(0, 360, 45):
                     at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
                     self.page.mouse.move(*at)
+                    if words not in self.reading.inner_text():
+                        continue
+                    self.settled()  # the words may still be those of the place before
                     if words in self.reading.inner_text():
                         self.page.mouse.click(*at)
                         return

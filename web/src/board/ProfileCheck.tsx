@@ -65,9 +65,15 @@ function Found() {
           Mend all {mendable.length}
         </button>
       )}
-      {mending && (
-        <p role="status" className="mb-1 text-proof">
-          Would give: {mending.said.join(" ")}
+      {mendable.length > 0 && editable() && (
+        // the room is kept, so that the rows do not move away from under the pointer
+        <p
+          role="status"
+          className={`mb-1 h-[2.9em] overflow-hidden ${mending ? "text-proof" : "text-pencil"}`}
+        >
+          {mending
+            ? `Would give: ${mending.said.join(" ")}`
+            : "Rest the pointer on a mend to see what it would give."}
         </p>
       )}
       <ol aria-label="Findings">

@@ -72,13 +72,14 @@ export function Stage() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const hold = useRef<Hold | null>(null);
   const space = useRef(false);
+  const rest = useRef<XY | null>(null); // where the pointer rests on the board
   const partId = useBoard((s) => s.part!.id);
   const view = useBoard((s) => s.view);
   const tool = useBoard((s) => s.tool);
   const sketch = useBoard((s) => s.sketch);
 
   useEffect(() => {
-    const scene = new BoardScene(canvas.current!, partId, () => undefined);
+    const scene = new BoardScene(canvas.current!, partId, () => pointAgain.current());
     useBoard.setState({ scene });
     const size = () => {
       const box = holder.current!.getBoundingClientRect();
@@ -137,6 +138,14 @@ export function Stage() {
     useBoard.setState({ hover: pick, solidUnder: here });
   }
 
+  /** What lies under a resting pointer changes when the view or the part does. */
+  const pointAgain = useRef(() => {});
+  pointAgain.current = () => {
+    if (rest.current && !hold.current) point(rest.current, false);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the view is what has changed
+  useEffect(() => pointAgain.current(), [view]);
+
   function onPointerDown(e: React.PointerEvent) {
     const at = place(e);
     (document.activeElement as HTMLElement | null)?.blur?.();
@@ -163,6 +172,7 @@ export function Stage() {
 
   function onPointerMove(e: React.PointerEvent) {
     const at = place(e);
+    rest.current = at;
     const h = hold.current;
     if (!h) {
       point(at, e.altKey);
@@ -300,6 +310,7 @@ export function Stage() {
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
       onPointerLeave={() => {
+        rest.current = null;
         useBoard.setState({ hover: null, under: null, pointer: null, sketchUnder: [], solidUnder: [] });
         board().scene?.mark(null, board().picks);
       }}

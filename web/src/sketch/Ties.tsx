@@ -4,8 +4,8 @@ import { useMemo } from "react";
 import type { Constraint, Entity, SketchState, XY } from "../api/types";
 import { useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
-import { apply } from "../view/camera";
-import { mid, onCurve, pointAt } from "./geometry";
+import { apply, unapply } from "../view/camera";
+import { dist, mid, onCurve, pointAt, pointRefs } from "./geometry";
 import { OCHRE, RED } from "./ink";
 
 /** Constraint marks in the standard's symbols: those of what is pointed at or chosen, or all on demand. */
@@ -37,6 +37,53 @@ function anchor(ref: string, entities: Entity[]): XY | null {
       : onCurve(e, [1e6, 1e6]);
 }
 
+const BESIDE: XY[] = [
+  [16, -18],
+  [16, 18],
+  [-16, -18],
+  [-16, 18],
+  [24, 0],
+  [-24, 0],
+  [0, -25],
+  [0, 25],
+  [34, -18],
+  [34, 18],
+  [-34, -18],
+  [-34, 18],
+];
+const POINT_CLEAR = 18; // pixels: half a mark and what a press on a point catches
+const CURVE_CLEAR = 11;
+const MARK_CLEAR = 18;
+const LOOKED_AT = 150; // entities up to which the room beside is looked for
+
+/** A place for a mark beside ``spot`` on the screen, so that it lies over no point, no curve and no other mark. */
+function beside(spot: XY, entities: Entity[], m: Affine, taken: XY[]): XY {
+  const points = entities.flatMap(pointRefs).map(([, at]) => apply(m, at));
+  const near = entities.length > LOOKED_AT ? [] : entities.filter((e) => e.kind !== "point");
+  let best: XY = [spot[0] + BESIDE[0][0], spot[1] + BESIDE[0][1]];
+  let least = Number.POSITIVE_INFINITY;
+  for (const [dx, dy] of BESIDE) {
+    const at: XY = [spot[0] + dx, spot[1] + dy];
+    const here = unapply(m, at);
+    if (!here) return best;
+    const lack = (d: number, wanted: number) => Math.max(0, wanted - d);
+    const clash =
+      4 * Math.max(0, ...points.map((p) => lack(dist(p, at), POINT_CLEAR))) +
+      4 * Math.max(0, ...taken.map((p) => lack(dist(p, at), MARK_CLEAR))) +
+      Math.max(0, ...near.map((e) => lack(dist(apply(m, onCurve(e, here)), at), CURVE_CLEAR)));
+    if (clash < least) [least, best] = [clash, at];
+    if (!clash) break;
+  }
+  return best;
+}
+
+/** Whether a point of the sketch lies right where the pointer is: it is meant before the mark over it. */
+function onPoint(e: React.PointerEvent<SVGGElement>, entities: Entity[], m: Affine): boolean {
+  const box = e.currentTarget.ownerSVGElement!.getBoundingClientRect();
+  const at: XY = [e.clientX - box.left, e.clientY - box.top];
+  return entities.flatMap(pointRefs).some(([, p]) => dist(apply(m, p), at) < 6);
+}
+
 export function Ties({
   constraints,
   entities,
@@ -58,7 +105,7 @@ export function Ties({
     return (c: Constraint) =>
       chosen.includes(c.id) || lights?.includes(c.id) || c.refs.some((r) => things.has(r.split(".")[0]));
   }, [chosen, under, lights]);
-  const count = new Map<string, number>();
+  const taken: XY[] = [];
   return constraints
     .filter((c) => showTies || touched(c))
     .flatMap((c) => {
@@ -67,20 +114,19 @@ export function Ties({
       return refs.flatMap((ref) => {
         const at = anchor(ref, entities);
         if (!at) return [];
-        const spot = apply(m, at);
-        const key = spot.map(Math.round).join();
-        const n = count.get(key) ?? 0;
-        count.set(key, n + 1);
+        const spot = beside(apply(m, at), entities, m, taken);
+        taken.push(spot);
         const on = chosen.includes(c.id) || lights?.includes(c.id);
         return (
           <g
             key={c.id + ref}
-            transform={`translate(${spot[0] + 16 + 18 * n} ${spot[1] - 18})`}
+            transform={`translate(${spot[0]} ${spot[1]})`}
             role="button"
             tabIndex={-1}
             aria-label={state?.words[c.id] ?? c.kind}
             style={{ cursor: "pointer", pointerEvents: drawing ? "none" : "auto" }}
             onPointerDown={(e) => {
+              if (onPoint(e, entities, m)) return;
               e.stopPropagation();
               useBoard.setState({ chosen: [c.id] });
             }}

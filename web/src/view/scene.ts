@@ -252,10 +252,9 @@ export class BoardScene {
     this.frame = requestAnimationFrame(() => this.drawNow());
   }
 
-  private drawNow() {
-    const v = this.view;
-    if (!v) return;
-    const { right, up, back } = axes(v);
+  /** Put the camera where the view says: before drawing, and before anything is picked. */
+  private aim(v: ViewState) {
+    const { back } = axes(v);
     const far = this.size() * 4 + 1000;
     this.camera.left = -v.width / 2 / v.scale;
     this.camera.right = v.width / 2 / v.scale;
@@ -266,6 +265,14 @@ export class BoardScene {
     this.camera.position.copy(v.centre).addScaledVector(back, far);
     this.camera.quaternion.copy(v.turn);
     this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+  }
+
+  private drawNow() {
+    const v = this.view;
+    if (!v) return;
+    const { right, up, back } = axes(v);
+    this.aim(v);
     this.sun.position
       .copy(v.centre)
       .addScaledVector(back, 10)
@@ -302,6 +309,7 @@ export class BoardScene {
   pickAll(at: XY): Pick[] {
     const v = this.view;
     if (!v) return [];
+    this.aim(v);
     this.caster.setFromCamera(
       new Vector2((at[0] / v.width) * 2 - 1, 1 - (at[1] / v.height) * 2),
       this.camera,

@@ -11,7 +11,7 @@ from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
-HEARTBEAT, STALLED = 2.0, 8.0  # seconds
+HEARTBEAT, STALLED, LOOK = 2.0, 8.0, 0.5  # seconds
 log = logging.getLogger("sulvak.worker")
 
 
@@ -34,6 +34,7 @@ class Command(BaseCommand):
             try:
                 await worker_app.run_worker_async(
                     concurrency=settings.KERNEL_PROCESSES,
+                    fetch_job_polling_interval=LOOK,  # a notice that comes during a look goes unheard
                     update_heartbeat_interval=HEARTBEAT,
                     stalled_worker_timeout=STALLED,
                     delete_jobs="always",

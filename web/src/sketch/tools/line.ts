@@ -18,6 +18,7 @@ export class LineTool extends Tool {
   private first: XY | null = null;
   private ahead: XY | null = null; // where the next line starts, while the one before is being stored
   private waiting: Snap[] = []; // presses that came meanwhile
+  private left = false; // the chain was left meanwhile
   private round: boolean;
   private entry = 0;
 
@@ -38,7 +39,7 @@ export class LineTool extends Tool {
   }
 
   from() {
-    return this.ahead ?? this.start?.at ?? null;
+    return (this.left ? null : this.ahead) ?? this.start?.at ?? null;
   }
 
   /** The direction in which what is there leaves the start. */
@@ -195,16 +196,19 @@ export class LineTool extends Tool {
     const done = await b.store();
     this.ahead = null;
     const closed = this.first && dist(this.first, q) < 1e-6;
-    this.start = done && !closed ? { at: q, ties: [], ref } : done ? null : start;
+    this.start = this.left ? null : done && !closed ? { at: q, ties: [], ref } : done ? null : start;
     redraw();
-    const waiting = done ? this.waiting : [];
+    const waiting = done || this.left ? this.waiting : [];
     this.waiting = [];
+    this.left = false;
     for (const s of waiting) this.click(s);
   }
 
   back() {
     if (!this.start) return false;
     this.start = null;
+    this.left = this.ahead !== null;
+    this.waiting = [];
     this.round = this.id === "tangent-arc";
     this.clearTyped();
     redraw();

@@ -163,6 +163,17 @@ class Worker:
         state = self._before(document, result, request["step"])
         return json.dumps(on_offer([b.solid for b in state.bodies], frame))
 
+    def measure(self, request: dict[str, Any]) -> str:
+        """What one or two things pointed at measure, as JSON."""
+        import json
+        from dataclasses import asdict
+
+        from sulvak_core.inspect.measuring import Pick, measure
+
+        document = self._document(request)
+        picks = [Pick.model_validate(p) for p in request["picks"]]
+        return json.dumps(asdict(measure(document, self._build(document).state, picks)))
+
     def export(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.exchange import solid_files
 

@@ -10,9 +10,8 @@ from .models import Artifact
 LASTS = {
     "preview": timedelta(hours=1),
     "failure": timedelta(minutes=10),
-    "edges": timedelta(hours=1),
     "state": timedelta(hours=1),
-    "advice": timedelta(days=2),
+    "answer": timedelta(days=2),
     "drawing": timedelta(days=1),
     "step": timedelta(days=1),
     "stl": timedelta(days=1),

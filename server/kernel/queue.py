@@ -1,6 +1,7 @@
 """Asking for kernel work: jobs in PostgreSQL, serialised per part."""
 
 import hashlib
+import json
 from typing import Any
 from uuid import UUID
 
@@ -37,12 +38,16 @@ def ask_for_export(part_id: UUID, version: int, form: str, key: str) -> None:
     )
 
 
-def ask_for_edges(part_id: UUID, version: int, step: str) -> str:
-    """Ask which edges of the part a sketch can use, unless that is known; the key of the answer."""
-    key = "e" + hashlib.sha256(f"{part_id} {version} {step} {KERNEL_VERSION}".encode()).hexdigest()
+def ask(part_id: UUID, version: int, question: dict[str, Any], priority: int = PREVIEW) -> str:
+    """Ask a kernel process a question about a part whose answer is JSON, unless it is known; the key of the answer.
+
+    ``question["do"]`` names what the process is to do.
+    """
+    asked = json.dumps(question, sort_keys=True)
+    key = "q" + hashlib.sha256(f"{part_id} {version} {asked} {KERNEL_VERSION}".encode()).hexdigest()
     if not Artifact.objects.filter(key=key).exists():
-        app.configure_task("kernel.edges", lock=f"edges:{key}", priority=PREVIEW).defer(
-            part=str(part_id), version=version, step=step, key=key
+        app.configure_task("kernel.answer", lock=f"answer:{key}", priority=priority).defer(
+            part=str(part_id), version=version, question=question, key=key
         )
     return key
 
@@ -53,16 +58,6 @@ def ask_for_state(part_id: UUID, version: int, step: str, side: str) -> str:
     if not Artifact.objects.filter(key=key).exists():
         app.configure_task("kernel.state", lock=f"state:{key}", priority=PREVIEW).defer(
             part=str(part_id), version=version, step=step, side=side, key=key
-        )
-    return key
-
-
-def ask_for_advice(part_id: UUID, version: int, step: str) -> str:
-    """Ask the order adviser (with ``step``: where it could stand), unless it has answered; the key of the answer."""
-    key = "o" + hashlib.sha256(f"{part_id} {version} {step} {KERNEL_VERSION}".encode()).hexdigest()
-    if not Artifact.objects.filter(key=key).exists():
-        app.configure_task("kernel.advice", lock=f"advice:{key}", priority=ADVICE).defer(
-            part=str(part_id), version=version, step=step, key=key
         )
     return key
 

@@ -107,7 +107,7 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     record = PartRecord.objects.filter(pk=part).first()
     if record is None:
         return
-    answer: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
+    told: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
     try:
         made = _call(part, {"do": "preview", "document": record.document, "command": command})
         keys: dict[str, list[str]] = {}
@@ -123,10 +123,10 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
             if s["id"] == tried  # a notice holds no more than some 8000 bytes
         ]
         mass = made["figures"]["mass"]
-        answer |= {"steps": steps, "mass": mass["mass"], "volume": mass["volume"], **keys}
+        told |= {"steps": steps, "mass": mass["mass"], "volume": mass["volume"], **keys}
     except KernelFailure as failure:
-        answer["sentence"] = failure.sentence
-    tell(part, answer)
+        told["sentence"] = failure.sentence
+    tell(part, told)
 
 
 @app.task(name="kernel.export")
@@ -146,31 +146,16 @@ def export(part: str, version: int, form: str, key: str) -> None:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
 
 
-@app.task(name="kernel.edges")
-def edges(part: str, version: int, step: str, key: str) -> None:
-    """Work out which edges of the part a sketch can use, and keep them as JSON under ``key``."""
+@app.task(name="kernel.answer")
+def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
+    """Have a question about a part answered by a kernel process, and keep the JSON of the answer under ``key``."""
     close_old_connections()
     record = PartRecord.objects.filter(pk=part).first()
     if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
         return
     try:
-        made = _call(part, {"do": "edges", "document": record.document, "step": step})
-        fields = {"kind": "edges", "data": made.encode()}
-    except KernelFailure as failure:
-        fields = {"kind": "failure", "head": failure.sentence, "data": b""}
-    Artifact.objects.get_or_create(key=key, defaults=fields)
-
-
-@app.task(name="kernel.advice")
-def advice(part: str, version: int, step: str, key: str) -> None:
-    """Ask the order adviser about a part, or where one step could stand, and keep what it says under ``key``."""
-    close_old_connections()
-    record = PartRecord.objects.filter(pk=part).first()
-    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
-        return
-    try:
-        made = _call(part, {"do": "advice", "document": record.document, "step": step})
-        fields = {"kind": "advice", "data": made.encode()}
+        made = _call(part, {**question, "document": record.document})
+        fields = {"kind": "answer", "data": made.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)

@@ -11,7 +11,7 @@ from ninja import Field, Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
-from kernel.queue import ask_for_advice, ask_for_build, ask_for_export, ask_for_state, build_is_coming
+from kernel.queue import ADVICE, ask, ask_for_build, ask_for_export, ask_for_state, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.notation import parse, said
@@ -367,7 +367,7 @@ class PlaceOut(Schema):
 def get_advice(request: HttpRequest, part_id: UUID) -> list[dict[str, Any]]:
     """What the order adviser says of the part as it is now."""
     part, _ = part_for(request.user, part_id)
-    key = ask_for_advice(part.pk, part.version, "")
+    key = ask(part.pk, part.version, {"do": "advice", "step": ""}, ADVICE)
     row = wait_for(key, 60.0, "The order adviser is still at work; try again in a moment.")
     return list(json.loads(bytes(row.data)))
 
@@ -378,7 +378,7 @@ def get_places(request: HttpRequest, part_id: UUID, step: str) -> list[dict[str,
     part, _ = part_for(request.user, part_id)
     if load(part.document).step(step) is None:
         raise Refusal("This step is no longer in the route.")
-    key = ask_for_advice(part.pk, part.version, step)
+    key = ask(part.pk, part.version, {"do": "advice", "step": step}, ADVICE)
     row = wait_for(key, 60.0, "The places are still being tried; try again in a moment.")
     return list(json.loads(bytes(row.data)))
 

@@ -8,7 +8,7 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
 from kernel.made import wait_for
-from kernel.queue import ask_for_edges
+from kernel.queue import ask
 from sulvak_core.naming.model import CutRef, EdgeRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
@@ -128,7 +128,7 @@ def edges_on_offer(request: HttpRequest, part_id: UUID, step: str) -> list[dict[
     """The part's edges as the sketch sees them, those in its plane first, and where its plane cuts faces."""
     part, _ = part_for(request.user, part_id)
     sketch_in(request, part_id, step)
-    key = ask_for_edges(part.pk, part.version, step)
+    key = ask(part.pk, part.version, {"do": "edges", "step": step})
     row = wait_for(key, 20.0, "The part's edges are still being worked out; try again in a moment.")
     return list(json.loads(bytes(row.data)))
 

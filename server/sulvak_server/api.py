@@ -12,6 +12,7 @@ from parts.api import router as parts_router
 from parts.drawing_api import router as drawing_router
 from parts.library import router as library_router
 from parts.log import Stale
+from parts.looking_api import router as looking_router
 from parts.sheets import router as sheet_router
 from parts.sketch_api import router as sketch_router
 from sulvak_core.part.errors import Refusal
@@ -73,3 +74,4 @@ api.add_router("", parts_router)
 api.add_router("", sheet_router)
 api.add_router("", sketch_router)
 api.add_router("", drawing_router)
+api.add_router("", looking_router)

@@ -199,22 +199,25 @@ class Desk:
         rows = self.sheet.get_by_role("list", name="Callouts")
         rows.get_by_role("button", name=re.compile(rf"^\d+ {re.escape(text)} ")).click()
 
-    def press_on(self, words: str) -> None:
-        """Move over the board until the reading line says ``words``, and press there."""
+    def over(self, words: str) -> tuple[float, float]:
+        """Move over the board until the reading line says ``words``; where that is."""
         x, y = self.centre_of_board()
         for _ in range(4):  # what is looked for may still be on its way to the screen
             for radius in range(0, 200, 16):
-                for turn in range(0, 360, 45):
+                for turn in range(0, 360, 45 if radius < 60 else 20):
                     at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
                     self.page.mouse.move(*at)
                     if words not in self.reading.inner_text():
                         continue
                     self.settled()  # the words may still be those of the place before
                     if words in self.reading.inner_text():
-                        self.page.mouse.click(*at)
-                        return
+                        return at
             self.page.wait_for_timeout(1500)
         raise AssertionError(f"nothing on the board reads {words}")
+
+    def press_on(self, words: str) -> None:
+        """Move over the board until the reading line says ``words``, and press there."""
+        self.page.mouse.click(*self.over(words))
 
     def verdict(self, number: int) -> Locator:
         return self.sheet.get_by_role("list", name="Callouts").get_by_role("listitem").nth(number - 1)

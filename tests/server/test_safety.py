@@ -46,6 +46,7 @@ def test_unknown_and_forbidden_look_alike(service: Service) -> None:
         body = {"version": 0, "command": {"do": "set_hold"}, "archived": True}
         assert stranger.post(part.path + call, body)[0] == 404
         assert rook.post(part.path + call, body)[0] == 403
+    assert stranger.post(f"{part.path}/measure", {"picks": [{"body": "s2"}]})[0] == 404
     assert rook.get(part.path)[0] == 200
     assert stranger.get(f"/api/workspaces/{wren.workspace()}/parts")[0] == 404
     assert rook.post("/api/parts", {"workspace": wren.workspace(), "name": "x"})[0] == 403

@@ -306,6 +306,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Measure
+         * @description What one or two things pointed at measure on the finished part.
+         */
+        post: operations["parts_looking_api_post_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/mesh/{key}": {
         parameters: {
             query?: never;
@@ -1869,6 +1889,35 @@ export interface components {
             said: string;
         };
         /**
+         * FigureOut
+         * @description One figure; ``value`` in mm, mm², mm³, g or degrees, ``text`` as it is read, ``line`` where it lies.
+         */
+        FigureOut: {
+            /** Callout */
+            callout: string;
+            /** Line */
+            line: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * FilletStep
          * @description Edges rounded, inside and outside ones alike, each along with what runs on smoothly from it.
          *
@@ -2289,6 +2338,18 @@ export interface components {
             /** Workspaces */
             workspaces: components["schemas"]["WorkspaceOut"][];
         };
+        /** MeasureIn */
+        MeasureIn: {
+            /** Picks */
+            picks: components["schemas"]["PickIn"][];
+        };
+        /** MeasuredOut */
+        MeasuredOut: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Said */
+            said: string;
+        };
         /**
          * MendingOut
          * @description What mending would do: entities as they would be, those that would go, counts before and after.
@@ -2680,6 +2741,32 @@ export interface components {
              * @default false
              */
             suppressed: boolean;
+        };
+        /**
+         * PickIn
+         * @description A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or the whole.
+         *     ``at``: where a face was pressed.
+         */
+        PickIn: {
+            /** At */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Body */
+            body: string;
+            /**
+             * Index
+             * @default 0
+             */
+            index: number;
+            /**
+             * Kind
+             * @default body
+             * @enum {string}
+             */
+            kind: "body" | "face" | "edge" | "corner";
         };
         /** PickedEdge */
         PickedEdge: {
@@ -4518,6 +4605,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    parts_looking_api_post_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredOut"];
                 };
             };
         };

@@ -38,6 +38,7 @@ export function ReadingLine() {
         const step = stepOf(s.part, f.origins[0]?.split("/")[0] ?? "");
         return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${f.measure} · ${f.area.toFixed(2)} mm²${choice(s.solidUnder.length)}`;
       }
+      if (s.hover.kind === "corner") return `Pointing at: corner${choice(s.solidUnder.length)}`;
       const e = body.edges[s.hover.edge];
       const between = e.faces.map((i) => body.faces[i].said);
       const round = e.radius ? ` · R${e.radius.toFixed(3)}` : "";

@@ -9,7 +9,9 @@ import { inWindow } from "../view/window";
 import { showBodies } from "./building";
 import { DatumPlanes, StepPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
+import { LookStrip, MeasuredLines } from "./LookStrip";
 import { setView } from "./looking";
+import { measureAlso } from "./lookingAt";
 import { edgesToUse } from "./partEdges";
 import { activeSlot, pointAt } from "./pointing";
 import { RegionPicker } from "./RegionPicker";
@@ -29,7 +31,12 @@ interface Hold {
 }
 
 const picksKey = (picks: Pick[]) =>
-  picks.map((p) => `${p.kind}${p.body}.${p.kind === "face" ? p.face : p.edge}`).join();
+  picks
+    .map((p) => {
+      const which = p.kind === "face" ? p.face : p.kind === "edge" ? p.edge : p.at.toArray();
+      return `${p.kind}${p.body}.${which}`;
+    })
+    .join();
 
 /** Which of the things under the pointer is meant: the one stepped to, as long as the same things lie there. */
 function pointedAt(now: string, before: string): number {
@@ -114,7 +121,7 @@ export function Stage() {
     return [e.clientX - box.left, e.clientY - box.top];
   };
 
-  function point(at: XY, free: boolean) {
+  function point(at: XY, free: boolean, moved = true) {
     const s = board();
     const m = affine(s);
     if (s.sketch && m) {
@@ -125,13 +132,13 @@ export function Stage() {
       if (s.tool) {
         const found = caught(at, free);
         if (found) {
-          touch(found);
+          if (moved) touch(found);
           s.tool.move(found);
         }
       }
       return;
     }
-    const here = s.scene?.pickAll(at) ?? [];
+    const here = s.scene?.pickAll(at, s.measuring && !s.draft) ?? [];
     const index = pointedAt(picksKey(here), picksKey(s.solidUnder));
     const pick = here[index] ?? null;
     if (picksKey(pick ? [pick] : []) !== picksKey(s.hover ? [s.hover] : [])) s.scene?.mark(pick, s.picks);
@@ -141,7 +148,7 @@ export function Stage() {
   /** What lies under a resting pointer changes when the view or the part does. */
   const pointAgain = useRef(() => {});
   pointAgain.current = () => {
-    if (rest.current && !hold.current) point(rest.current, false);
+    if (rest.current && !hold.current) point(rest.current, false, false);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: the view is what has changed
   useEffect(() => pointAgain.current(), [view]);
@@ -285,6 +292,11 @@ export function Stage() {
       pointAt(pick);
       return;
     }
+    if (s.measuring) {
+      hush();
+      measureAlso(pick);
+      return;
+    }
     const picks = pick ? (more ? [...s.picks, pick] : [pick]) : [];
     useBoard.setState({ picks });
     s.scene?.mark(pick, picks);
@@ -330,10 +342,12 @@ export function Stage() {
         {!sketch && <StepPlanes />}
         <RegionPicker />
         <SketchLayer />
+        <MeasuredLines />
         <PulledWindow />
       </svg>
       <Caption />
       <ViewCross />
+      <LookStrip />
       <TypedFields />
       <ValueEditor />
     </div>

@@ -7,6 +7,7 @@ import type { Action } from "./action";
 import { run, travel } from "./change";
 import { COPY_ACTIONS } from "./copyActions";
 import { fit, setView, squareUp } from "./looking";
+import { LOOKING_ACTIONS } from "./lookingAt";
 import { SKETCH_ACTIONS, sketching } from "./sketchActions";
 import { closeSketch, openSketch } from "./sketching";
 import { startActions } from "./starting";
@@ -201,6 +202,7 @@ const ACTIONS: Action[] = [
       if (frame) squareUp(frame);
     },
   },
+  ...LOOKING_ACTIONS,
   { id: "fit", words: "Fit the part", keys: "v f", group: "view", when: () => true, run: fit },
 ];
 

@@ -26,6 +26,7 @@ export async function loadBuild() {
   try {
     const build = await fetchJson<Build>(`/api/parts/${part.id}/build`);
     if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
+    if (board().measured) useBoard.setState({ measured: null, picks: [] });
     useBoard.setState({ build });
     await showBodies();
     askAdvice();
@@ -37,8 +38,8 @@ export async function loadBuild() {
 }
 
 export async function showBodies() {
-  const { scene, build, sketch } = board();
-  const bodies = (build?.bodies ?? []) as NonNullable<Build["bodies"]>;
+  const { scene, build, sketch, hidden } = board();
+  const bodies = (build?.bodies ?? []).filter((b) => !hidden.includes(b.id));
   await scene?.show(bodies, sketch !== null);
 }
 

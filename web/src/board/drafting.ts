@@ -19,6 +19,8 @@ let previewLost: ReturnType<typeof setTimeout> | undefined;
 export async function startDraft(step: Step, fresh: boolean, slot: string | null = null, start?: Start) {
   useBoard.setState({
     draft: { step, fresh, slot: null, feeds: {}, start },
+    measuring: false,
+    measured: null,
     preview: null,
     openStep: step.id,
     leaf: null,

@@ -5,6 +5,7 @@ import { stopLooking } from "./advising";
 import { travel } from "./change";
 import { takeChosen } from "./copyActions";
 import { acceptDraft, dropDraft } from "./drafting";
+import { stopMeasuring } from "./lookingAt";
 import { closeSketch } from "./sketching";
 import { startAgain } from "./starting";
 import { board, hush, useBoard } from "./store";
@@ -21,6 +22,7 @@ function stepBack() {
   else if (s.draft) dropDraft();
   else if (s.looking) stopLooking();
   else if (s.message) hush();
+  else if (s.measuring) stopMeasuring();
   else if (s.chosen.length) useBoard.setState({ chosen: [] });
   else if (s.sketch) closeSketch();
   else if (s.picks.length) {

@@ -19,11 +19,13 @@ import { isSketch } from "../api/types";
 import type { Tool } from "../sketch/tools/tool";
 import type { Affine, ViewState } from "../view/camera";
 import { sketchAffine, startView } from "../view/camera";
+import type { Drawn } from "../view/drawn";
 import type { BoardScene, Pick } from "../view/scene";
 import type { Start } from "./catalogue";
 import type { Mending } from "./checking";
 import type { LeafName } from "./Leaf";
 import type { Live } from "./live";
+import type { CutPlane, Measured } from "./lookingAt";
 import type { PartEdge } from "./partEdges";
 
 export type Loose = { do: Command["do"] } & Record<string, unknown>;
@@ -122,6 +124,11 @@ export interface State {
   suggesting: boolean; // whether suggestions to finish the open sketch are shown
   shown: string[]; // sketch refs lit while something that speaks of them is pointed at
   foot: number; // height in pixels of the deck, which lies over the foot of the board
+  drawn: Drawn; // how solids are drawn
+  cut: CutPlane | null; // the part is looked at cut open here
+  hidden: string[]; // bodies that are not shown
+  measuring: boolean;
+  measured: Measured | null; // what was pointed at measures; null while nothing is pointed at
   windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
 }
 
@@ -172,6 +179,11 @@ export const initial: State = {
   suggesting: false,
   shown: [],
   foot: 90,
+  drawn: "edges",
+  cut: null,
+  hidden: [],
+  measuring: false,
+  measured: null,
   windowTouches: false,
 };
 

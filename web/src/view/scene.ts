@@ -11,6 +11,8 @@ import {
   LineSegments,
   MeshLambertMaterial,
   OrthographicCamera,
+  Points,
+  PointsMaterial,
   Raycaster,
   Scene,
   ShaderMaterial,
@@ -21,17 +23,24 @@ import {
 } from "three";
 import type { Body, XY } from "../api/types";
 import { axes, toScreen, type ViewState } from "./camera";
+import { type Drawn, edgeColour, edgeMaterial, faceMaterial, hiddenMaterial } from "./drawn";
 import { type Mesh, readMesh } from "./mesh";
 import { Outline } from "./outline";
+import { type Cut, Section } from "./section";
 import { takes } from "./window";
 
 export type Pick =
   | { kind: "face"; body: number; face: number; at: Vector3 }
-  | { kind: "edge"; body: number; edge: number; at: Vector3 };
+  | { kind: "edge"; body: number; edge: number; at: Vector3 }
+  | { kind: "corner"; body: number; at: Vector3 };
 
-interface Shown {
+interface Loaded {
   body: Body;
   mesh: Mesh;
+  faces: BufferGeometry;
+}
+
+interface Shown extends Loaded {
   solid: ThreeMesh;
   outline: Outline;
 }
@@ -40,8 +49,6 @@ interface Shown {
 const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));
 /** Of those the ones where faces run on into each other: drawn lighter, as a drawing does. */
 const isSmooth = (body: Body, e: number) => body.edges[e].corner === "smooth";
-
-const INK = new Color("#1E2A44");
 
 const washing = (color: string, opacity: number) =>
   new MeshLambertMaterial({ color, transparent: true, opacity, depthTest: false, side: DoubleSide });
@@ -123,6 +130,9 @@ export class BoardScene {
   private caster = new Raycaster();
   private shown: Shown[] = [];
   private wanted = "";
+  private dimmed = false;
+  private drawn: Drawn = "edges";
+  private section = new Section();
   private frame = 0;
   private view: ViewState | null = null;
 
@@ -131,10 +141,11 @@ export class BoardScene {
     private part: string,
     private changed: () => void,
   ) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, stencil: true });
+    this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
-    this.scene.add(this.solids, this.marks, this.ghosts);
+    this.scene.add(this.solids, this.section.group, this.marks, this.ghosts);
   }
 
   dispose() {
@@ -153,34 +164,59 @@ export class BoardScene {
     this.wanted = wanted;
     const loaded = await Promise.all(bodies.map((b) => fetchMesh(this.part, b.key)));
     if (this.wanted !== wanted) return;
-    this.solids.clear();
-    this.marks.clear();
-    this.shown = bodies.map((body, i) => {
-      const solid = new ThreeMesh(
-        facesGeometry(loaded[i]),
-        new MeshLambertMaterial({
-          color: body.colour,
-          side: DoubleSide,
-          transparent: dimmed,
-          opacity: dimmed ? 0.35 : 1,
-          polygonOffset: true,
-          polygonOffsetFactor: 1,
-          polygonOffsetUnits: 1,
-        }),
-      );
-      const ink = new LineBasicMaterial({ color: INK, transparent: dimmed, opacity: dimmed ? 0.3 : 1 });
-      const [smooth, sharp] = [true, false].map((s) =>
-        realEdges(body).filter((e) => isSmooth(body, e) === s),
-      );
-      const edges = new LineSegments(edgesGeometry(loaded[i], sharp), ink);
-      const light = new LineBasicMaterial({ color: INK, transparent: true, opacity: dimmed ? 0.12 : 0.28 });
-      this.solids.add(new LineSegments(edgesGeometry(loaded[i], smooth), light));
-      const outline = new Outline(loaded[i], body, ink);
-      this.solids.add(solid, edges, outline.lines);
-      return { body, mesh: loaded[i], solid, outline };
-    });
+    this.dimmed = dimmed;
+    this.put(bodies.map((body, i) => ({ body, mesh: loaded[i], faces: facesGeometry(loaded[i]) })));
     this.changed();
+  }
+
+  /** How solids are drawn from now on. */
+  draws(how: Drawn) {
+    this.drawn = how;
+    this.put(this.shown);
+  }
+
+  /** Cut the part open, or close it again. */
+  cutOpen(cut: Cut | null) {
+    this.section.cut = cut;
+    this.put(this.shown);
+    this.changed();
+  }
+
+  private put(bodies: Loaded[]) {
+    this.marks.clear();
+    this.solids.clear();
+    const cut = this.section.cut;
+    this.section.set(
+      cut,
+      bodies.map((b) => ({ mesh: b.mesh, faces: b.faces, colour: b.body.colour })),
+      this.size(bodies),
+    );
+    this.shown = bodies.map((b) => this.drawnBody(b));
     this.draw();
+  }
+
+  private drawnBody({ body, mesh, faces }: Loaded): Shown {
+    const [how, planes, faint] = [this.drawn, this.section.planes(), this.dimmed ? 0.3 : 1];
+    const solid = new ThreeMesh(faces, faceMaterial(body.colour, how, this.dimmed, planes));
+    const colour = edgeColour(body.colour, how);
+    const ink = edgeMaterial(colour, faint, how, planes);
+    const [smooth, sharp] = [true, false].map((s) =>
+      edgesGeometry(
+        mesh,
+        realEdges(body).filter((e) => isSmooth(body, e) === s),
+      ),
+    );
+    const light = edgeMaterial(colour, this.dimmed ? 0.12 : 0.28, how, planes);
+    const outline = new Outline(mesh, body, ink);
+    this.solids.add(solid, new LineSegments(smooth, light), new LineSegments(sharp, ink), outline.lines);
+    const behind = hiddenMaterial(colour, how, 1 / (this.view?.scale ?? 1), planes);
+    if (behind) {
+      const dashes = new LineSegments(sharp, behind);
+      dashes.computeLineDistances();
+      dashes.renderOrder = 1;
+      this.solids.add(dashes);
+    }
+    return { body, mesh, faces, solid, outline };
   }
 
   /** Added volume as a green wash, removed volume as red hatching. */
@@ -214,6 +250,10 @@ export class BoardScene {
   private paint(p: Pick, colour: string, wash: boolean) {
     const s = this.shown[p.body];
     if (!s) return;
+    if (p.kind === "corner") {
+      this.dot(p.at, colour);
+      return;
+    }
     const only =
       p.kind === "edge" ? [p.edge] : s.body.edges.flatMap((e, i) => (e.faces.includes(p.face) ? [i] : []));
     const line = edgesGeometry(s.mesh, only);
@@ -240,6 +280,12 @@ export class BoardScene {
       });
       this.marks.add(new ThreeMesh(facesGeometry(s.mesh, [p.face]), material));
     }
+  }
+
+  private dot(at: Vector3, colour: string) {
+    const g = new BufferGeometry().setFromPoints([at]);
+    const material = new PointsMaterial({ color: colour, size: 9, sizeAttenuation: false, depthTest: false });
+    this.marks.add(new Points(g, material));
   }
 
   look(view: ViewState) {
@@ -301,12 +347,17 @@ export class BoardScene {
     });
   }
 
-  private size(): number {
-    return Math.max(100, ...this.corners().map((c) => c.length()));
+  private size(bodies: Loaded[] = this.shown): number {
+    let most = 100;
+    for (const { mesh } of bodies)
+      for (let i = 0; i < mesh.positions.length; i += 3)
+        most = Math.max(most, Math.hypot(mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2]));
+    return most;
   }
 
-  /** What lies under a place on the board: an edge within a few pixels, then the faces from the eye on. */
-  pickAll(at: XY): Pick[] {
+  /** What lies under a place on the board: an edge within a few pixels, then the faces from the eye on. With ``corners``
+   * the corner there comes first. What is cut away is not there. */
+  pickAll(at: XY, corners = false): Pick[] {
     const v = this.view;
     if (!v) return [];
     this.aim(v);
@@ -314,12 +365,16 @@ export class BoardScene {
       new Vector2((at[0] / v.width) * 2 - 1, 1 - (at[1] / v.height) * 2),
       this.camera,
     );
-    const hits = this.caster.intersectObjects(
-      this.shown.map((s) => s.solid),
-      false,
-    );
-    const edge = this.nearestEdge(at, hits[0]?.distance);
-    const found: Pick[] = edge ? [edge] : [];
+    const hits = this.caster
+      .intersectObjects(
+        this.shown.map((s) => s.solid),
+        false,
+      )
+      .filter((h) => !this.section.gone(h.point));
+    const behind = this.drawn === "lines" || this.drawn === "dashed" ? undefined : hits[0]?.distance;
+    const edge = this.nearestEdge(at, behind);
+    const corner = corners ? this.nearestCorner(at, behind) : null;
+    const found: Pick[] = [corner, edge].filter((p) => p !== null);
     for (const hit of hits) {
       if (hit.faceIndex === undefined || hit.faceIndex === null) continue;
       const body = this.shown.findIndex((s) => s.solid === hit.object);
@@ -355,8 +410,33 @@ export class BoardScene {
           const place = p.clone().lerp(q, t);
           const depth = eye.clone().sub(place).dot(back);
           if (behind !== undefined && depth > behind + 6 / v.scale) continue;
+          if (this.section.gone(place)) continue;
           least = d;
           best = { kind: "edge", body, edge: e, at: place };
+        }
+      }
+    });
+    return best;
+  }
+
+  private nearestCorner(at: XY, behind?: number): Pick | null {
+    const v = this.view!;
+    const { back } = axes(v);
+    let best: Pick | null = null;
+    let least = 7;
+    this.shown.forEach((s, body) => {
+      for (const e of realEdges(s.body)) {
+        const [from, to] = edgeRange(s.mesh, e);
+        const ends = [from, to - 1].map((i) => new Vector3().fromArray(s.mesh.edgePoints, 3 * i));
+        if (ends[0].distanceTo(ends[1]) < 1e-6) continue; // a whole circle has no corner
+        for (const place of ends) {
+          const [x, y] = toScreen(v, place);
+          const d = Math.hypot(x - at[0], y - at[1]);
+          const depth = this.camera.position.clone().sub(place).dot(back);
+          if (d >= least || (behind !== undefined && depth > behind + 6 / v.scale)) continue;
+          if (this.section.gone(place)) continue;
+          least = d;
+          best = { kind: "corner", body, at: place };
         }
       }
     });

@@ -1,0 +1,115 @@
+"""Looking at a finished part and measuring on it."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Desk
+from .test_solids import box, plate, points, step
+
+OTHER = {"kind": "datum", "plane": "top"}
+
+
+def drilled(desk: Desk, name: str) -> None:
+    plate(desk, name, *points("s3", (10, 10)), step("hole", "s4", sketch="s3", diameter="6"))
+
+
+def two_bodies(desk: Desk, name: str) -> None:
+    extent = {"kind": "depth", "depth": "20"}
+    second = step("extrude", "s4", sketch="s3", operation="new", extent=extent)
+    plate(desk, name, *box("s3", OTHER, 46, 0, 30, 30), second)
+
+
+def colour_at(desk: Desk, x: float, y: float) -> tuple[int, int, int]:
+    """The colour on screen at a place, read back from a picture of it."""
+    import io
+
+    from PIL import Image
+
+    shot = desk.page.screenshot(clip={"x": x - 1, "y": y - 1, "width": 3, "height": 3})
+    r, g, b = Image.open(io.BytesIO(shot)).convert("RGB").getpixel((1, 1))  # type: ignore[misc]
+    return int(r), int(g), int(b)
+
+
+def test_one_thing_and_two_are_measured(desk: Desk) -> None:
+    drilled(desk, "Measured")
+    desk.keys("v", "m")
+    slip = desk.page.get_by_role("region", name="Measured")
+    expect(slip).to_contain_text("Press a face, an edge or a corner")
+    desk.press_on("Pointing at: end face of step 20")
+    expect(slip).to_contain_text("end face of step 20")
+    expect(slip).to_contain_text(f"{1200 - 9 * math.pi:.4f} mm²")
+    expect(slip).to_contain_text("material behind this place")
+    expect(slip.get_by_text("10 mm", exact=True)).to_be_visible()
+    desk.press_on("Pointing at: wall of the hole of step 40")
+    expect(slip).to_contain_text("and wall of the hole of step 40 at point 1")
+    expect(slip).to_contain_text("shortest way0 mm")
+    desk.keys("Escape")
+    expect(slip).to_have_count(0)
+
+
+def test_the_part_is_cut_open_and_lined(desk: Desk) -> None:
+    plate(desk, "Cut open")
+    desk.keys("v", "1")
+    desk.page.wait_for_timeout(300)
+    x, y = desk.centre_of_board()
+    whole = colour_at(desk, x, y - 40)
+    desk.keys("v", "c")
+    section = desk.page.get_by_role("region", name="Section")
+    expect(section.get_by_label("Place of the section")).to_have_value("-15")
+    desk.page.wait_for_timeout(300)
+    row = {colour_at(desk, x + k, y - 40) for k in range(0, 24, 2)}
+    assert whole not in row
+    assert len(row) > 1  # lines on the cut, and the ground between them
+    section.get_by_label("Where the part is cut open").select_option("top")
+    expect(section.get_by_label("Place of the section")).to_have_value("5")
+    section.get_by_label("Place of the section").fill("2.5")
+    expect(section.get_by_label("Move the section")).to_have_value("2.5")
+    section.get_by_role("button", name="other half").click()
+    expect(section.get_by_role("button", name="other half")).to_have_attribute("aria-pressed", "true")
+    desk.keys("v", "c")
+    expect(section).to_have_count(0)
+
+
+def test_what_is_cut_away_is_not_pointed_at(desk: Desk) -> None:
+    plate(desk, "Not there")
+    desk.over("Pointing at: end face of step 20")
+    desk.keys("v", "c")
+    desk.page.get_by_label("Where the part is cut open").select_option("top")
+    x, y = desk.centre_of_board()
+    desk.page.mouse.move(x, y)
+    expect(desk.reading).not_to_contain_text("end face")
+
+
+@pytest.mark.parametrize("how", ["shaded", "hidden lines dashed", "all lines", "see-through"])
+def test_ways_of_drawing(desk: Desk, how: str) -> None:
+    drilled(desk, f"Drawn {how}")
+    x, y = desk.over("Pointing at: end face of step 20")
+    before = colour_at(desk, x, y)
+    desk.page.get_by_label("How the part is drawn").select_option(label=how)
+    desk.page.wait_for_timeout(400)
+    if how == "shaded":
+        assert colour_at(desk, x, y) == before
+    else:
+        assert colour_at(desk, x, y) != before
+    desk.over("Pointing at: end face of step 20")  # still there to be pointed at
+
+
+def test_bodies_are_hidden_and_shown(desk: Desk) -> None:
+    two_bodies(desk, "Two bodies")
+    canvas = desk.page.locator("canvas")
+    expect(canvas).to_have_attribute("data-bodies", "2")
+    desk.press_on("Pointing at: end face of step 40")
+    desk.keys("v", "h")
+    expect(canvas).to_have_attribute("data-bodies", "1")
+    desk.page.get_by_role("button", name="1 body hidden: show all").click()
+    expect(canvas).to_have_attribute("data-bodies", "2")
+    desk.press_on("Pointing at: end face of step 40")
+    desk.keys("v", "o")
+    expect(canvas).to_have_attribute("data-bodies", "1")
+    desk.press_on("Pointing at: end face of step 40")
+    desk.keys("v", "a")
+    expect(canvas).to_have_attribute("data-bodies", "2")

@@ -59,6 +59,7 @@ def main(address: str) -> None:
         _shot(page, "preview")
         page.keyboard.press("Escape")
         _pod(page)
+        _looking(page)
         _received(page)
         _pattern(page)
         _notch(page)
@@ -86,6 +87,31 @@ def _pod(page: Page) -> None:
     expect(page.get_by_text("does not fit here")).to_be_visible(timeout=30_000)
     _shot(page, "step-too-large")
     page.keyboard.press("Escape")
+
+
+def _looking(page: Page) -> None:
+    """The pod cut open and measured, and held against what it was before the adviser was followed."""
+    _open(page, "Electronics pod")
+    note = page.get_by_role("note", name="Order adviser")
+    expect(note).to_be_visible(timeout=60_000)
+    _keys(page, "v", "c")
+    _shot(page, "section")
+    _keys(page, "v", "c", "v", "m")
+    board = page.get_by_test_id("board").bounding_box()
+    assert board
+    slip = page.get_by_role("region", name="Measured")
+    for x, y, words in ((0.24, 0.42, "length around"), (0.66, 0.335, " and ")):
+        page.mouse.click(board["x"] + x * board["width"], board["y"] + y * board["height"])
+        expect(slip).to_contain_text(words, timeout=20_000)
+    _shot(page, "measure")
+    _keys(page, "Escape")
+    note.get_by_role("button", name="Move step 60 to the end").click()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="saved").click()
+    page.get_by_role("button", name="Compare with version").first.click()
+    expect(page.get_by_role("region", name="Compared")).to_contain_text("Red went", timeout=30_000)
+    _shot(page, "compare")
+    _keys(page, "Escape")
 
 
 def _at(page: Page, x: float, y: float) -> tuple[float, float]:

@@ -163,6 +163,46 @@ class Worker:
         state = self._before(document, result, request["step"])
         return json.dumps(on_offer([b.solid for b in state.bodies], frame))
 
+    def step_in(self, request: dict[str, Any]) -> str:
+        """What a STEP file from outside holds, as JSON: names, volumes in mm³ and numbers of faces of its solids."""
+        import json
+
+        from sulvak_core.part.errors import Refusal
+        from sulvak_core.solid.incoming import read_step
+        from sulvak_core.solid.shapes import KernelError, faces
+
+        data = self.cache.file(request["file"])
+        if data is None:
+            raise Refusal("This file is not here any more; bring it again.")
+        try:
+            found = read_step(data, "s0").bodies
+        except KernelError as error:
+            raise Refusal(error.sentence) from None
+        told = [{"name": f.name, "volume": f.solid.volume(), "faces": len(faces(f.solid.shape))} for f in found]
+        return json.dumps({"bodies": told})
+
+    def compare(self, request: dict[str, Any]) -> tuple[str, list[tuple[str, bytes]]]:
+        """The part held against another document: changes in words, what came and went with its volumes; the meshes."""
+        import json
+        from dataclasses import asdict
+
+        from sulvak_core.inspect.compare import changes, volumes
+        from sulvak_core.inspect.mass import grams
+        from sulvak_core.rebuild.difference import difference
+        from sulvak_core.steps.registry import load
+
+        after, before = self._document(request), load(request["other"])
+        new, old = self._build(after).state, self._build(before).state
+        found = difference(old, new)
+        told = {
+            "changes": [asdict(c) for c in changes(before, after)],
+            "volumes": volumes(found),
+            "volume": [old.volume(), new.volume()],
+            "grams": [grams(before, old), grams(after, new)],
+            **{side: [p[0] for p in pieces[:40]] for side, pieces in found.items()},
+        }
+        return json.dumps(told), [p[:2] for pieces in found.values() for p in pieces[:40]]
+
     def measure(self, request: dict[str, Any]) -> str:
         """What one or two things pointed at measure, as JSON."""
         import json

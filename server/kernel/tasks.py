@@ -7,8 +7,8 @@ from django.db import close_old_connections, transaction
 from procrastinate.contrib.django import app
 
 from live.events import tell
-from parts.models import PartRecord
-from sulvak_core.rebuild.version import KERNEL_VERSION
+from parts.models import PartRecord, StoredFile
+from sulvak_core.rebuild.version import FILE, KERNEL_VERSION
 from sulvak_core.steps.registry import load
 
 from .keeping import forget_old
@@ -26,9 +26,18 @@ def pool() -> Pool:
     return _pool
 
 
-def get_kept(key: str) -> bytes | None:
-    row = Artifact.objects.filter(key="k" + key).only("data").first()
-    return bytes(row.data) if row else None
+def _getter(part: str) -> Any:
+    """What a kernel process may ask for while it works on a part: kept results, and files of the part's workspace."""
+
+    def get(key: str) -> bytes | None:
+        if key.startswith(FILE):
+            digest = key.removeprefix(FILE)
+            stored = StoredFile.objects.filter(workspace__parts=part, sha256=digest).only("data").first()
+            return bytes(stored.data) if stored else None
+        row = Artifact.objects.filter(key="k" + key).only("data").first()
+        return bytes(row.data) if row else None
+
+    return get
 
 
 def put_kept(key: str, data: bytes) -> None:
@@ -36,7 +45,7 @@ def put_kept(key: str, data: bytes) -> None:
 
 
 def _call(part: str, request: dict[str, Any], progress: Any = None) -> Any:
-    return pool().call(part, request, get=get_kept, put=put_kept, progress=progress)
+    return pool().call(part, request, get=_getter(part), put=put_kept, progress=progress)
 
 
 @app.task(name="kernel.build")
@@ -148,17 +157,35 @@ def export(part: str, version: int, form: str, key: str) -> None:
 
 @app.task(name="kernel.answer")
 def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
-    """Have a question about a part answered by a kernel process, and keep the JSON of the answer under ``key``."""
+    """Have a question about a part answered by a kernel process, and keep the JSON of the answer under ``key``; the
+    meshes it speaks of are kept under keys of their own."""
     close_old_connections()
     record = PartRecord.objects.filter(pk=part).first()
     if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
         return
     try:
-        made = _call(part, {**question, "document": record.document})
-        fields = {"kind": "answer", "data": made.encode()}
+        made = _call(part, {**question, **_other(record, question), "document": record.document})
+        text, meshes = made if isinstance(made, tuple) else (made, [])
+        for mesh_key, mesh in meshes:
+            Artifact.objects.get_or_create(key=mesh_key, defaults={"kind": "preview", "data": mesh})
+        fields = {"kind": "answer", "data": text.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
+    """The document that a part is to be held against: its own at a ``version``, or that of another part."""
+    if question["do"] != "compare":
+        return {}
+    if "version" in question:
+        from parts.log import document_at
+
+        return {"other": document_at(record, question["version"])}
+    other = PartRecord.objects.filter(pk=question["part"], workspace=record.workspace_id).first()
+    if other is None:
+        raise KernelFailure("The other part is no longer there.")
+    return {"other": other.document}
 
 
 @app.task(name="kernel.state")

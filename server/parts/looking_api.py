@@ -1,4 +1,4 @@
-"""Looking at a finished part: measuring what is pointed at."""
+"""Looking at a finished part: measuring what is pointed at, holding it against another state or part."""
 
 import json
 from typing import Any, Literal
@@ -10,6 +10,7 @@ from pydantic import Field
 
 from kernel.made import wait_for
 from kernel.queue import ask
+from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for
 
 router = Router()
@@ -17,7 +18,7 @@ Place = tuple[float, float, float]
 
 
 class PickIn(Schema):
-    """A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or the whole.
+    """A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all of it.
     ``at``: where a face was pressed."""
 
     body: str
@@ -53,3 +54,46 @@ def post_measure(request: HttpRequest, part_id: UUID, data: MeasureIn) -> Any:
     question = {"do": "measure", "picks": [p.dict() for p in data.picks]}
     key = ask(part.pk, part.version, question)
     return json.loads(bytes(wait_for(key, 20.0, "This is still being measured; try again in a moment.").data))
+
+
+class ChangeOut(Schema):
+    """A difference in words; ``step`` is a number on the route, None for what is no step's."""
+
+    step: int | None
+    what: str
+    before: str
+    after: str
+
+
+class ComparedOut(Schema):
+    """``added`` and ``removed`` name meshes; ``volumes`` are theirs in mm³; ``volume`` and ``grams`` of the whole part
+    before and after."""
+
+    changes: list[ChangeOut]
+    added: list[str]
+    removed: list[str]
+    volumes: dict[str, float]
+    volume: tuple[float, float]
+    grams: tuple[float | None, float | None]
+
+
+@router.get("/parts/{part_id}/compare", response=ComparedOut)
+def get_compare(
+    request: HttpRequest, part_id: UUID, version: int | None = None, other: UUID | None = None
+) -> dict[str, Any]:
+    """The part as it is, held against itself at a ``version`` or against an ``other`` part of the workspace."""
+    part, _ = part_for(request.user, part_id)
+    question: dict[str, Any] = {"do": "compare"}
+    if (version is None) == (other is None):
+        raise Refusal("Say which version or which other part to compare with.")
+    if version is not None:
+        if not 0 <= version <= part.version:
+            raise Refusal("This part has no such version.")
+        question["version"] = version
+    else:
+        against, _ = part_for(request.user, other)
+        if against.workspace_id != part.workspace_id:
+            raise Refusal("Only parts of one workspace can be compared.")
+        question |= {"part": str(against.pk), "of": against.version}
+    late = "The two are still being compared; try again in a moment."
+    return dict(json.loads(bytes(wait_for(ask(part.pk, part.version, question), 60.0, late).data)))

@@ -15,6 +15,7 @@ from parts.log import Stale
 from parts.looking_api import router as looking_router
 from parts.sheets import router as sheet_router
 from parts.sketch_api import router as sketch_router
+from parts.solids_api import router as solids_router
 from sulvak_core.part.errors import Refusal
 from workspaces.access import NotAllowed, NotThere
 
@@ -75,3 +76,4 @@ api.add_router("", sheet_router)
 api.add_router("", sketch_router)
 api.add_router("", drawing_router)
 api.add_router("", looking_router)
+api.add_router("", solids_router)

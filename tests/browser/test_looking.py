@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_solids import box, plate, points, step
+from .test_solids import box, plate, points, send, step
 
 OTHER = {"kind": "datum", "plane": "top"}
 
@@ -113,3 +114,41 @@ def test_bodies_are_hidden_and_shown(desk: Desk) -> None:
     desk.press_on("Pointing at: end face of step 40")
     desk.keys("v", "a")
     expect(canvas).to_have_attribute("data-bodies", "2")
+
+
+def test_versions_are_held_against_each_other(desk: Desk) -> None:
+    plate(desk, "Compared")
+    was = desk.page.request.get(f"/api/parts/{desk.page.url.rsplit('/', 1)[1]}").json()["version"]
+    send(desk, {"do": "set_step", "step": "s2", "changes": {"extent": {"kind": "depth", "depth": "17"}}})
+    desk.page.get_by_role("button", name="saved").click()
+    desk.page.get_by_role("button", name=f"Compare with version {was}").click()
+    panel = desk.page.get_by_role("region", name="Compared")
+    expect(panel).to_contain_text("Green came: 8400.00 mm³.")
+    expect(panel).to_contain_text("Red went: 0.00 mm³.")
+    row = panel.get_by_role("row").nth(1)
+    expect(row).to_contain_text("Extrude sketch 10 by 10 mm")
+    expect(row).to_contain_text("Extrude sketch 10 by 17 mm")
+    panel.get_by_role("button", name="close").click()
+    expect(panel).to_have_count(0)
+
+
+def test_a_step_file_is_the_first_body(desk: Desk, tmp_path: Path) -> None:
+    plate(desk, "Sent out")
+    ident = desk.page.url.rsplit("/", 1)[1]
+    file = tmp_path / "block.step"
+    file.write_bytes(desk.page.request.get(f"/api/parts/{ident}/export/step").body())
+    (tmp_path / "wrong.step").write_text("ISO-10303-21; nothing")
+    desk.page.goto("/")
+    desk.new_part("Brought in")
+    for name in ("wrong.step", "block.step"):
+        with desk.page.expect_file_chooser() as chooser:
+            desk.keys("b", "i")
+        chooser.value.set_files(tmp_path / name)
+        if name == "wrong.step":
+            expect(desk.page.get_by_role("alert")).to_contain_text("This STEP file is cut short")
+    expect(desk.route).to_contain_text("Take in the bodies of block.step")
+    assert desk.volume() == pytest.approx(12000, rel=1e-9)
+    # a face of it carries a sketch and a cut as any other does
+    desk.press_on("Pointing at: face ")
+    desk.keys("b", "s")
+    expect(desk.page.get_by_text("of the file of step 10")).to_be_visible()

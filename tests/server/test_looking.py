@@ -70,3 +70,51 @@ def test_who_is_not_signed_in_sees_nothing(block: Part, service: Service) -> Non
     assert status == 401
     assert "volume" not in str(told)
     assert measure(block, {"body": "s2"}, client=Client(service, "rook"))[0] == 200  # a viewer may look
+
+
+# -- holding against -----------------------------------------------------------------------------------
+
+
+def compare(part: Part, query: str, client: Client | None = None) -> tuple[int, Any]:
+    return (client or part.client).get(f"{part.path}/compare?{query}")
+
+
+def test_versions_are_compared(block: Part) -> None:
+    was = block.now["version"]
+    block.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "17"}})
+    block.do(do="set_part", changes={"material": "Copper, pure"})
+    status, told = compare(block, f"version={was}")
+    assert status == 200
+    assert told["volumes"] == {"added": pytest.approx(1200 * 7), "removed": 0}
+    assert told["volume"] == [pytest.approx(12000), pytest.approx(20400)]
+    assert told["grams"] == [None, pytest.approx(20400 * 8.96e-3)]
+    assert [(c["step"], c["what"]) for c in told["changes"]] == [(None, "Material"), (20, "step")]
+    [mesh] = told["added"]
+    assert block.client.raw("GET", f"{block.path}/mesh/{mesh}")[0] == 200
+
+
+def test_parts_are_compared(block: Part, wren: Client) -> None:
+    other = wren.new_part("Wider block")
+    other.block(w=50)
+    status, told = compare(block, f"other={other.id}")
+    assert status == 200
+    assert told["volumes"] == {"added": 0, "removed": pytest.approx(3000)}
+    assert ("Name", "Wider block", "Measured block") in [(c["what"], c["before"], c["after"]) for c in told["changes"]]
+
+
+@pytest.mark.parametrize(
+    ("query", "status"),
+    [
+        ("", 422),
+        ("version=-1", 422),
+        ("version=999", 422),
+        ("version=x", 422),
+        ("other=nonsense", 422),
+        ("other=00000000-0000-0000-0000-000000000000", 404),
+        ("version=0&other=00000000-0000-0000-0000-000000000000", 422),
+    ],
+)
+def test_what_cannot_be_compared_is_said(block: Part, query: str, status: int) -> None:
+    found, told = compare(block, query)
+    assert found == status
+    assert told["sentence"]

@@ -26,7 +26,7 @@ HOLE = {
 BEHIND = {"inner": "inner wall behind", "outer": "outer wall before", "rim": "rim at"}
 
 
-def _thing(ident: str) -> str:
+def thing(ident: str) -> str:
     kind = ENTITIES.get(ident[:1], "")
     return f"{kind} {ident[1:]}" if kind and ident[1:].isdigit() else ident
 
@@ -44,14 +44,16 @@ def origin(tag: str, number: Callable[[str], int]) -> str:
     if role[:1] == "i" and what:
         return f"copy {_copy(role)} of the {origin(what, number)} (step {n})"
     if role in HOLE:
-        return f"{HOLE[role]} of step {n} at {_thing(what)}"
+        return f"{HOLE[role]} of step {n} at {thing(what)}"
     if role in PARTS:
         return f"{PARTS[role]} of step {n}"
+    if role == "face":
+        return f"face {what[1:]} of the file of step {n}"
     if what in ("tp", "tq"):
         return f"end of the wall of step {n}"
     if what[:1] == "b" and what[1:2] in ENTITIES:
-        return f"right side of the wall of step {n} along {_thing(what[1:])}"
-    return f"wall of step {n} from {_thing(what)}"
+        return f"right side of the wall of step {n} along {thing(what[1:])}"
+    return f"wall of step {n} from {thing(what)}"
 
 
 def _copy(role: str) -> str:

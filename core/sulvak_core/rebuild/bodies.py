@@ -5,12 +5,14 @@ from __future__ import annotations
 from ..part.units import number
 from ..solid.boolean import combine
 from ..solid.frame import Frame, scaled
+from ..solid.incoming import read_step
 from ..solid.place import Placing, placed
 from ..solid.reaching import half_space
 from ..solid.shapes import Solid, Tags
 from ..steps.bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
+from ..steps.import_step import ImportStep
 from .state import Body, State
-from .working import Done, StepFailure, counted, fresh_bodies, replaced, targets
+from .working import Done, StepFailure, body_id, counted, fresh_bodies, replaced, targets
 
 
 def combine_bodies(step: CombineStep, state: State) -> Done:
@@ -104,3 +106,18 @@ def remove_bodies(step: RemoveStep, state: State) -> Done:
         State(left),
         f"{counted(len(on), 'body', 'bodies')} taken out, {number(sum(b.solid.volume() for b in on), 2)} mm³.",
     )
+
+
+def take_in(step: ImportStep, data: bytes | None, state: State) -> Done:
+    """The solids of a STEP file beside the bodies that are there. Raises StepFailure when the file is not to be had."""
+    if data is None:
+        raise StepFailure(
+            f"The file {step.title or 'of this step'} is not here; bring it again.", cause=f"no file {step.file}"
+        )
+    file = read_step(data, step.id)
+    added = [
+        Body(body_id(step.id, i), m.solid, m.name, **({"colour": m.colour} if m.colour else {}))
+        for i, m in enumerate(file.bodies)
+    ]
+    left = f" {counted(file.loose, 'loose surface')} of the file left out." if file.loose else ""
+    return Done(State([*state.bodies, *added]), f"Takes in {counted(len(added), 'body', 'bodies')}.{left}")

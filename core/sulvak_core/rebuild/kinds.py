@@ -17,6 +17,7 @@ from ..steps.body_step import BodyStep
 from ..steps.datum_step import DatumStep
 from ..steps.extrude_step import ExtrudeStep, ToFace
 from ..steps.hole_step import HoleStep
+from ..steps.import_step import ImportStep
 from ..steps.pattern_step import PatternStep
 from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from ..steps.revolve_step import RevolveStep
@@ -224,6 +225,14 @@ def _shell(run: Run, step: ShellStep, report: StepReport) -> None:
     run.kept(content(run, step), report, lambda: refine.shell_body(step, thickness, own, run.pointing(), run.state))
 
 
+# -- from files --------------------------------------------------------------------------------------
+
+
+def _import(run: Run, step: ImportStep, report: StepReport) -> None:
+    own = {"file": step.file, "id": step.id}
+    run.kept(own, report, lambda: bodies.take_in(step, run.cache.file(step.file), run.state))
+
+
 # -- whole bodies ------------------------------------------------------------------------------------
 
 
@@ -297,6 +306,7 @@ WORK: dict[str, Callable[[Run, Any, StepReport], None]] = {
     "split": _split,
     "move": _move,
     "remove": _remove,
+    "import": _import,
     "body": _body,
     "datum": _datum,
 }

@@ -91,7 +91,7 @@ class Sayer:
             if text and slot.label.startswith("Name")
             else f"colour {text}"
             if slot.label.startswith("Colour")
-            else text or ""
+            else text or ("a file" if slot.label == "File" else "")
         )
 
     def _size(self, text: str, slot: Slot) -> str:

@@ -10,6 +10,7 @@ from typing import Any, Protocol, TypeVar
 from ..solid.frame import Frame
 from ..solid.project import Flat
 from ..solid.shapes import Shape, Solid, from_bytes, to_bytes
+from .version import FILE
 
 T = TypeVar("T")
 
@@ -71,7 +72,8 @@ class Kept:
 
 
 class Store(Protocol):
-    """Somewhere results outlive a worker. Keys are content hashes, so an entry never changes."""
+    """Somewhere results outlive a worker. Keys are content hashes, so an entry never changes; those that begin with
+    FILE are files from outside."""
 
     def get(self, key: str) -> bytes | None: ...
     def put(self, key: str, data: bytes) -> None: ...
@@ -109,6 +111,10 @@ class Cache:
         self.places: Recent[Frame] = Recent(4000)
         self.seen: Recent[list[Flat | None]] = Recent(1000)
         self.hits = self.misses = 0
+
+    def file(self, digest: str) -> bytes | None:
+        """A file that came with the part, by the SHA-256 of its content; None when it is not to be had."""
+        return self.store.get(f"{FILE}{digest}") if self.store is not None else None
 
     def get(self, key: str) -> Kept | None:
         kept: Kept | None = self.memory.get(key)

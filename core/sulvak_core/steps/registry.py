@@ -17,6 +17,7 @@ from . import (
     datum_step,
     extrude_step,
     hole_step,
+    import_step,
     pattern_step,
     refine_steps,
     revolve_step,
@@ -28,6 +29,7 @@ from .body_step import BodyStep
 from .datum_step import DatumStep
 from .extrude_step import ExtrudeStep
 from .hole_step import HoleStep
+from .import_step import ImportStep
 from .pattern_step import PatternStep
 from .refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from .revolve_step import RevolveStep
@@ -49,6 +51,7 @@ AnyStep = Annotated[
     | MoveStep
     | RemoveStep
     | DatumStep
+    | ImportStep
     | BodyStep,
     Field(discriminator="kind"),
 ]
@@ -68,6 +71,7 @@ SENTENCES: dict[str, tuple[Words, ...]] = {
     "move": bodies_steps.MOVE,
     "remove": bodies_steps.REMOVE,
     "datum": datum_step.SENTENCE,
+    "import": import_step.SENTENCE,
     "body": body_step.SENTENCE,
 }
 

@@ -206,6 +206,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Compare
+         * @description The part as it is, held against itself at a ``version`` or against an ``other`` part of the workspace.
+         */
+        get: operations["parts_looking_api_get_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/copy": {
         parameters: {
             query?: never;
@@ -580,6 +600,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/solids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Solids
+         * @description Read a STEP file in a process with limits, and take its bodies in as a new step; or change nothing and say why.
+         */
+        post: operations["parts_solids_api_bring_solids"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/undo": {
         parameters: {
             query?: never;
@@ -691,7 +731,7 @@ export interface components {
              */
             do: "add_step";
             /** Step */
-            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["BodyStep"];
+            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
         };
         /**
          * AdviceOut
@@ -1032,6 +1072,20 @@ export interface components {
             swap: boolean;
         };
         /**
+         * ChangeOut
+         * @description A difference in words; ``step`` is a number on the route, None for what is no step's.
+         */
+        ChangeOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Step */
+            step: number | null;
+            /** What */
+            what: string;
+        };
+        /**
          * CheckOut
          * @description What the profile check finds; ``counts`` by kind.
          */
@@ -1158,6 +1212,33 @@ export interface components {
             command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
+        };
+        /**
+         * ComparedOut
+         * @description ``added`` and ``removed`` name meshes; ``volumes`` are theirs in mm³; ``volume`` and ``grams`` of the whole part
+         *     before and after.
+         */
+        ComparedOut: {
+            /** Added */
+            added: string[];
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Grams */
+            grams: [
+                number | null,
+                number | null
+            ];
+            /** Removed */
+            removed: string[];
+            /** Volume */
+            volume: [
+                number,
+                number
+            ];
+            /** Volumes */
+            volumes: {
+                [key: string]: number;
+            };
         };
         /**
          * Constraint
@@ -1445,7 +1526,7 @@ export interface components {
             revision: string;
             sheet?: components["schemas"]["SheetFile"] | null;
             /** Steps */
-            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["BodyStep"])[];
+            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
             target_mass?: components["schemas"]["MassTarget"] | null;
             /**
              * Unit
@@ -2130,6 +2211,51 @@ export interface components {
             tip_angle: string;
         };
         /**
+         * ImportIn
+         * @description The version of the part the file is brought for, and the step it becomes.
+         */
+        ImportIn: {
+            /** Step */
+            step: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ImportStep
+         * @description The solids of a file, known by the SHA-256 of its content; ``title`` is what the file was called.
+         */
+        ImportStep: {
+            /** File */
+            file: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "import";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
          * InsideEdges
          * @description All edges of a step's faces in which the part has an inside corner.
          */
@@ -2744,7 +2870,7 @@ export interface components {
         };
         /**
          * PickIn
-         * @description A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or the whole.
+         * @description A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all of it.
          *     ``at``: where a face was pressed.
          */
         PickIn: {
@@ -4486,6 +4612,31 @@ export interface operations {
             };
         };
     };
+    parts_looking_api_get_compare: {
+        parameters: {
+            query?: {
+                version?: number | null;
+                other?: string | null;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+        };
+    };
     parts_library_copy_part: {
         parameters: {
             query?: never;
@@ -4950,6 +5101,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SuggestionsOut"];
+                };
+            };
+        };
+    };
+    parts_solids_api_bring_solids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Step */
+                    step: string;
+                    /** Version */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
                 };
             };
         };

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { get, post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Part } from "../api/types";
+import { type Against, Comparing, OtherPart } from "./Comparing";
 import { inTurn, took } from "./change";
 import { board, editable, tell, useBoard } from "./store";
 
@@ -12,6 +13,7 @@ type Entry = components["schemas"]["HistoryOut"];
 export function History() {
   const part = useBoard((s) => s.part)!;
   const [named, setNamed] = useState(false);
+  const [against, setAgainst] = useState<Against | null>(null);
   const client = useQueryClient();
   const list = useQuery({
     queryKey: ["history", part.id, part.version, named],
@@ -38,6 +40,8 @@ export function History() {
   }
   return (
     <>
+      {against && <Comparing against={against} onClose={() => setAgainst(null)} />}
+      <OtherPart onPick={setAgainst} />
       <label className="mb-2 flex items-center gap-2 text-pencil">
         <input type="checkbox" checked={named} onChange={(e) => setNamed(e.target.checked)} />
         only those with a name
@@ -50,6 +54,7 @@ export function History() {
             now={e.version === part.version}
             onName={(text) => name(e.version, text)}
             onBack={() => goBack(e.version)}
+            onCompare={() => setAgainst({ version: e.version })}
           />
         ))}
         {list.data?.length === 0 && (
@@ -69,11 +74,13 @@ function Row({
   now,
   onName,
   onBack,
+  onCompare,
 }: {
   entry: Entry;
   now: boolean;
   onName: (text: string) => void;
   onBack: () => void;
+  onCompare: () => void;
 }) {
   const [text, setText] = useState<string | null>(null);
   const undone = { undo: "undid: ", redo: "did again: " }[entry.kind] ?? "";
@@ -117,6 +124,16 @@ function Row({
             name
           </button>
         )
+      )}
+      {!now && (
+        <button
+          type="button"
+          className="shrink-0 font-cond text-[12.5px] text-pencil underline"
+          aria-label={`Compare with version ${entry.version}`}
+          onClick={onCompare}
+        >
+          compare
+        </button>
       )}
       {now ? (
         <span className="w-[52px] shrink-0 text-right font-cond text-[12.5px] text-proof">now</span>

@@ -179,7 +179,9 @@ function Row({
           className="flex min-w-0 grow gap-4 text-left"
           onClick={press}
           onDoubleClick={() =>
-            step.kind === "sketch" ? openSketch(step.id) : step.kind !== "body" && startDraft(step, false)
+            step.kind === "sketch"
+              ? openSketch(step.id)
+              : !["body", "import"].includes(step.kind) && startDraft(step, false)
           }
         >
           <span className={`font-mono text-[13px] ${open || failed ? "text-red" : "text-pencil"}`}>

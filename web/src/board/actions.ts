@@ -4,6 +4,7 @@ import { get } from "../api/client";
 import type { Motion } from "../api/types";
 import { named, type ViewName } from "../view/camera";
 import type { Action } from "./action";
+import { BRINGING } from "./bringing";
 import { run, travel } from "./change";
 import { COPY_ACTIONS } from "./copyActions";
 import { fit, setView, squareUp } from "./looking";
@@ -209,4 +210,4 @@ const ACTIONS: Action[] = [
 export const action = (id: string) => allActions().find((a) => a.id === id)!;
 
 /** All actions, those that start steps among them. */
-export const allActions = (): Action[] => [...ACTIONS, ...startActions()];
+export const allActions = (): Action[] => [...ACTIONS, ...startActions(), BRINGING];

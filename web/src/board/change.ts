@@ -33,13 +33,25 @@ export function took(part: Part) {
 }
 
 /** Carry out a command. True if it was done; if not, the reason is on the screen. */
-export function run(command: Loose, quiet = false): Promise<boolean> {
+export const run = (command: Loose, quiet = false): Promise<boolean> =>
+  changing(
+    (part) => post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command }),
+    quiet,
+    command,
+  );
+
+/** Ask the server for anything that changes the part. True if it was done; if not, the reason is on the screen. */
+export function changing(
+  ask: (part: Part) => Promise<Part>,
+  quiet = false,
+  command: Loose = { do: "set_part" },
+): Promise<boolean> {
   return inTurn(async () => {
     const part = board().part;
     if (!part) return false;
     useBoard.setState({ saving: board().saving + 1 });
     try {
-      const after = await post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command });
+      const after = await ask(part);
       took(after);
       if (after.said?.length && !quiet) tell(after.said.join(" "));
       else hush();

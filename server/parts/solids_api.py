@@ -1,0 +1,57 @@
+"""Solids from outside taken into a part, over HTTP."""
+
+import hashlib
+import json
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.http import HttpRequest
+from ninja import File, Form, Router, Schema
+from ninja.files import UploadedFile
+
+from kernel.made import wait_for
+from kernel.queue import EXPORT, ask
+from sulvak_core.part.errors import Refusal
+from workspaces.access import part_for
+
+from .api import PartOut, part_view
+from .log import carry_out
+from .models import StoredFile
+
+router = Router()
+READING_SECONDS = 90.0
+
+
+class ImportIn(Schema):
+    """The version of the part the file is brought for, and the step it becomes."""
+
+    version: int
+    step: str
+
+
+@router.post("/parts/{part_id}/solids", response=PartOut)
+def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], data: Form[ImportIn]) -> dict[str, Any]:
+    """Read a STEP file in a process with limits, and take its bodies in as a new step; or change nothing and say why."""
+    part, role = part_for(request.user, part_id, "editor")
+    if (file.size or 0) > settings.UPLOAD_LIMIT:
+        raise Refusal("This file is larger than 20 MB; export the one part you need.")
+    content = file.read()
+    if not content.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
+        raise Refusal("This is not a STEP file: it does not begin with ISO-10303-21.")
+    digest = hashlib.sha256(content).hexdigest()
+    kept = {"media_type": "model/step", "data": content}
+    stored, fresh = StoredFile.objects.get_or_create(workspace_id=part.workspace_id, sha256=digest, defaults=kept)
+    try:
+        key = ask(part.pk, part.version, {"do": "step_in", "file": digest}, EXPORT)
+        late = "Reading this file takes very long; export the one part you need."
+        found = json.loads(bytes(wait_for(key, READING_SECONDS, late).data))["bodies"]
+    except Refusal:
+        if fresh:
+            stored.delete()
+        raise
+    title = "".join(ch for ch in (file.name or "") if ch.isprintable())[-200:]
+    step = {"kind": "import", "id": data.step, "file": digest, "title": title}
+    part, _ = carry_out(part_id, data.version, {"do": "add_step", "step": step}, request.user)
+    count = len(found)
+    return part_view(part, role, [f"{count} {'body' if count == 1 else 'bodies'} taken in from {title}."])

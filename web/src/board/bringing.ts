@@ -1,0 +1,34 @@
+/** Solids from outside brought into the part. */
+import { upload } from "../api/client";
+import type { Part } from "../api/types";
+import type { Action } from "./action";
+import { changing } from "./change";
+import { board, editable, freshStep } from "./store";
+
+const FORMS = ".step,.stp,.p21,model/step";
+
+/** Let a STEP file be chosen, and take its bodies in as the next step. */
+export function bringSolids() {
+  const field = document.createElement("input");
+  field.type = "file";
+  field.accept = FORMS;
+  field.onchange = () => {
+    const file = field.files?.[0];
+    if (file) take(file);
+  };
+  field.click();
+}
+
+const take = (file: File) =>
+  changing((part) =>
+    upload<Part>(`/api/parts/${part.id}/solids`, { file, version: String(part.version), step: freshStep() }),
+  );
+
+export const BRINGING: Action = {
+  id: "bring-solids",
+  words: "STEP file",
+  keys: "b i",
+  group: "build",
+  when: () => editable() && !board().sketch && !board().draft,
+  run: bringSolids,
+};

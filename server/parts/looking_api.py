@@ -6,7 +6,7 @@ from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router, Schema
-from pydantic import Field
+from pydantic import Field, FiniteFloat
 
 from kernel.made import wait_for
 from kernel.queue import ask
@@ -14,7 +14,7 @@ from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for
 
 router = Router()
-Place = tuple[float, float, float]
+Place = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
 
 
 class PickIn(Schema):

@@ -13,7 +13,7 @@ function ground(): string {
   const s = board();
   const all = steps(s.part);
   const at = all.findIndex((x) => x.id === s.sketch);
-  if (at < 1 || !all.slice(0, at).some((x) => x.kind === "extrude")) return "";
+  if (at < 1 || !all.slice(0, at).some((x) => !["sketch", "datum", "body"].includes(x.kind))) return "";
   const here = all[at];
   return JSON.stringify([s.part!.id, s.sketch, all.slice(0, at), here.kind === "sketch" ? here.on : null]);
 }
@@ -48,6 +48,13 @@ const placed = (e: Entity) =>
     Object.entries(e).filter(([k]) => !["id", "construction", "lift", "knots", "form"].includes(k)),
     (_, v) => (typeof v === "number" ? Number(v.toFixed(6)) : v),
   );
+
+/** The entity of the sketch that stands where an edge on offer does: it was brought in before. */
+export function broughtIn(n: number): string | null {
+  const offered = board().partEdges[n];
+  const at = offered && placed(offered.entity);
+  return (sketchOf(sketchStep()).entities ?? []).find((e) => placed(e) === at)?.id ?? null;
+}
 
 let made: { edges: PartEdge[]; entities: Entity[]; use: Entity[] } | null = null;
 

@@ -2,6 +2,7 @@
 
 import type { Entity, XY } from "../../api/types";
 import { run } from "../../board/change";
+import { broughtIn } from "../../board/partEdges";
 import { board, freshId, type Loose, useBoard } from "../../board/store";
 import type { Lead, Snap, Tie } from "../snap";
 
@@ -54,7 +55,9 @@ export class Batch {
   private real(ref: string): string {
     const [edge, end] = ref.split(".");
     if (!/^z\d+$/.test(edge)) return ref;
-    if (!this.used.has(edge)) this.used.set(edge, this.edge(Number(edge.slice(1)), false));
+    const n = Number(edge.slice(1));
+    // between the press and now it may have been brought in
+    if (!this.used.has(edge)) this.used.set(edge, broughtIn(n) ?? this.edge(n, false));
     return end ? `${this.used.get(edge)}.${end}` : this.used.get(edge)!;
   }
 

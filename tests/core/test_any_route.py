@@ -1,0 +1,200 @@
+"""Routes made up at random: whatever the sizes, a step gives a sound solid or says why not, and nothing in between."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from sulvak_core.rebuild.engine import Build, build
+from sulvak_core.rebuild.state import Cache
+from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid.bulk import bulk
+from sulvak_core.solid.measure import box, neighbours
+from sulvak_core.solid.mesh import mesh
+from sulvak_core.solid.shapes import Solid, from_bytes, to_bytes
+
+from .parts import Made, disc, plate
+from .sketches import P, rectangle
+
+W, H, T = 40.0, 30.0, 10.0
+TOP, BOTTOM = {"origins": ["s2/end"]}, {"origins": ["s2/start"]}
+sizes = st.floats(0.3, 25).map(lambda v: round(v, 2))
+angles = st.floats(0.1, 60).map(lambda v: round(v, 1))
+
+
+def pick(face: dict[str, Any]) -> dict[str, Any]:
+    return {"by": "pick", "face": face}
+
+
+@st.composite
+def edges(draw: Any) -> list[dict[str, Any]]:
+    return draw(  # type: ignore[no-any-return]
+        st.sampled_from(
+            [
+                [{"by": "along", "axis": "z"}],
+                [{"by": "around", "face": TOP}],
+                [{"by": "around", "face": BOTTOM}],
+                [{"by": "around", "face": TOP}, {"by": "along", "axis": "z"}],
+                [{"by": "outside"}],
+            ]
+        )
+    )
+
+
+@st.composite
+def treatments(draw: Any) -> tuple[str, dict[str, Any]]:
+    """A step that treats what is there, with any sizes."""
+    size = repr(draw(sizes))
+    kind = draw(st.sampled_from(["fillet", "chamfer", "draft", "shell", "hole", "cut", "boss", "mirror"]))
+    if kind == "fillet":
+        return kind, {"groups": [{"edges": draw(edges()), "radius": size}]}
+    if kind == "chamfer":
+        form = draw(st.sampled_from(["equal", "two", "angle"]))
+        return kind, {"edges": draw(edges()), "form": form, "first": size, "second": repr(draw(sizes))}
+    if kind == "draft":
+        angle = repr(draw(angles))
+        neutral = {"kind": "face", "face": draw(st.sampled_from([TOP, BOTTOM]))}
+        return kind, {"groups": [{"faces": [{"by": "sides", "step": "s2"}], "angle": angle}], "neutral": neutral}
+    if kind == "shell":
+        opened = draw(st.sampled_from([[], [pick(TOP)], [pick(TOP), pick(BOTTOM)]]))
+        return kind, {"faces": opened, "thickness": size, "side": draw(st.sampled_from(["inside", "outside", "both"]))}
+    if kind == "mirror":
+        return "pattern", {"form": "mirror", "bodies": ["s2"], "plane": {"kind": "datum", "plane": "right"}}
+    at = (draw(st.floats(-2, 42)), draw(st.floats(-2, 32)))
+    return kind, {"at": (round(at[0], 2), round(at[1], 2)), "size": size, "deep": repr(draw(sizes))}
+
+
+def add(made: Made, kind: str, fields: dict[str, Any]) -> None:
+    """One treatment onto the route, with a sketch of its own where it needs one."""
+    n = len(made.document.steps) + 1
+    if "at" not in fields:
+        made.step(kind, f"s{n}", **fields)
+        return
+    x, y = fields["at"]
+    on = {"kind": "face", "face": TOP}
+    if kind == "hole":
+        made.sketch(f"s{n}", on, Sketch(entities=[P(id="p1", at=(x, y))]))
+        made.step("hole", f"s{n + 1}", sketch=f"s{n}", diameter=fields["size"])
+        return
+    r = float(fields["size"]) / 2
+    drawn = disc((x, y), r) if kind == "boss" else rectangle(x=x, y=y, w=2 * r, h=r, held=False)
+    made.sketch(f"s{n}", on, drawn)
+    extent = {"kind": "depth", "depth": fields["deep"]}
+    made.step(
+        "extrude",
+        f"s{n + 1}",
+        sketch=f"s{n}",
+        operation="add" if kind == "boss" else "cut",
+        extent=extent,
+        reverse=kind == "cut",
+    )
+
+
+def mesh_volume(solid: Solid) -> float:
+    """The volume inside a body's picture, by tetrahedra from the origin: a second way to it."""
+    m = mesh(solid, [e for e, _ in neighbours(solid)], 0.02, 0.1)
+    p = np.asarray(m.points, dtype=float)
+    a, b, c = (p[np.asarray(m.triangles)[:, k]] for k in range(3))
+    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+
+
+def sound(result: Build) -> None:
+    """Every body of every state is closed, right way out, of the volume its surface encloses."""
+    for body in result.state.bodies:
+        solid = body.solid
+        assert all(len(sides) == 2 for _, sides in neighbours(solid) if len(sides) != 1)
+        volume = solid.volume()
+        assert volume > 0
+        lo, hi = (np.array(corner) for corner in box(solid.shape))
+        assert volume <= float(np.prod(hi - lo)) * (1 + 1e-9)
+        assert mesh_volume(solid) == pytest.approx(volume, rel=2e-3, abs=0.5)
+        whole = bulk(solid)
+        assert whole.volume == pytest.approx(volume, rel=1e-7)
+        assert np.all(np.array(whole.centre) > lo - 1e-6)
+        assert np.all(np.array(whole.centre) < hi + 1e-6)
+        about = np.linalg.eigvalsh(np.array(whole.inertia))
+        assert np.all(about > 0)
+        assert about[2] <= (about[0] + about[1]) * (1 + 1e-9)  # true of every body there is
+
+
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.lists(treatments(), min_size=1, max_size=3))
+def test_a_step_gives_a_sound_solid_or_says_why_not(steps: list[tuple[str, dict[str, Any]]]) -> None:
+    made = plate(W, H, repr(T))
+    for kind, fields in steps:
+        add(made, kind, fields)
+    result = made.build()
+    before = None
+    for report in result.reports:
+        after = result.states[report.id]
+        if report.state == "failed":
+            assert report.said.endswith((".", "?"))
+            assert "Error" not in report.said
+            assert before is not None
+            assert after.bodies == before.bodies  # the part before a failing step stays
+        before = after
+    sound(result)
+
+
+@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.lists(treatments(), min_size=1, max_size=3), sizes)
+def test_a_change_and_its_undoing_give_the_same_part(steps: list[tuple[str, dict[str, Any]]], depth: float) -> None:
+    """From what is kept and from nothing, the same route gives the same bodies."""
+    made = plate(W, H, repr(T))
+    for kind, fields in steps:
+        add(made, kind, fields)
+    first = made.build()
+    made.do("set_step", step="s2", changes={"extent": {"kind": "depth", "depth": repr(depth)}})
+    changed = made.build()
+    made.do("set_step", step="s2", changes={"extent": {"kind": "depth", "depth": repr(T)}})
+    again, anew = made.build(), build(made.document, Cache())
+    for result in (again, anew):
+        assert [b.id for b in result.state.bodies] == [b.id for b in first.state.bodies]
+        assert result.state.volume() == pytest.approx(first.state.volume(), rel=1e-12)
+        assert [r.said for r in result.reports] == [r.said for r in first.reports]
+    assert changed.key != first.key
+    assert again.key == first.key == anew.key
+
+
+@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.lists(treatments(), min_size=1, max_size=2))
+def test_bodies_are_kept_and_come_back_as_they_were(steps: list[tuple[str, dict[str, Any]]]) -> None:
+    made = plate(W, H, repr(T))
+    for kind, fields in steps:
+        add(made, kind, fields)
+    solids = [b.solid for b in made.build().state.bodies]
+    for was, now in zip(solids, from_bytes(to_bytes(solids)), strict=True):
+        assert now.volume() == pytest.approx(was.volume(), rel=1e-12)
+        tags = [[sorted(s.face_tags(f)) for f, _ in _faces(s)] for s in (was, now)]
+        assert tags[0] == tags[1]
+        one, other = bulk(was), bulk(now)
+        assert one.centre == pytest.approx(other.centre, abs=1e-9)
+        assert np.array(one.inertia) == pytest.approx(np.array(other.inertia), rel=1e-9, abs=1e-6)
+
+
+def _faces(solid: Solid) -> list[tuple[Any, int]]:
+    from sulvak_core.solid.shapes import faces
+
+    return [(f, i) for i, f in enumerate(faces(solid.shape))]
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(0.5, 14), st.floats(0.5, 4.9))
+def test_rounds_and_chamfers_against_closed_forms(radius: float, chamfer: float) -> None:
+    """Rounded upright corners and a chamfered top edge take off what geometry says, as long as they fit."""
+    radius, chamfer = round(radius, 3), round(chamfer, 3)
+    made = plate(W, H, repr(T))
+    made.step("fillet", "s3", groups=[{"edges": [{"by": "along", "axis": "z"}], "radius": repr(radius)}])
+    assert made.volume() == pytest.approx(T * (W * H - (4 - math.pi) * radius**2), rel=1e-9)
+    made = plate(W, H, repr(T))
+    made.step("chamfer", "s3", edges=[{"by": "around", "face": TOP}], first=repr(chamfer))
+    c = chamfer
+    frustum = c / 3 * (W * H + (W - 2 * c) * (H - 2 * c) + math.sqrt(W * H * (W - 2 * c) * (H - 2 * c)))
+    slopes = W * H * (T - c) + c * ((W - 2 * c) * (H - 2 * c) + c * (W + H - 4 * c) + 4 * c * c / 3)
+    assert made.volume() == pytest.approx(slopes, rel=1e-9)
+    assert frustum == pytest.approx(slopes - W * H * (T - c), rel=0.1)  # the same but for the corners' lean

@@ -18,7 +18,7 @@ Place = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
 
 
 class PickIn(Schema):
-    """A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all of it.
+    """A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all.
     ``at``: where a face was pressed."""
 
     body: str

@@ -32,7 +32,7 @@ class ImportIn(Schema):
 
 @router.post("/parts/{part_id}/solids", response=PartOut)
 def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], data: Form[ImportIn]) -> dict[str, Any]:
-    """Read a STEP file in a process with limits, and take its bodies in as a new step; or change nothing and say why."""
+    """Read a STEP file in a process with limits and take its bodies in as a new step; or change nothing and say why."""
     part, role = part_for(request.user, part_id, "editor")
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise Refusal("This file is larger than 20 MB; export the one part you need.")

@@ -34,7 +34,7 @@ class Change:
 
 
 def changes(before: Document, after: Document) -> list[Change]:
-    """Every difference between two documents of a part, route order last to first in neither: as the newer one reads."""
+    """Every difference between two documents of a part: its data, its values, then its steps as the newer route runs."""
     return [*_data(before, after), *_values(before, after), *_steps(before, after)]
 
 

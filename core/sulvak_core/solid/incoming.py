@@ -1,5 +1,5 @@
-"""Solids read from STEP files of others. The kernel's reader trusts what it reads; what it must not see is kept from it,
-and what it made is looked at before anybody uses it.
+"""Solids read from STEP files of others. The kernel's reader trusts what it reads; what it must not see is kept from
+it, and what it made is looked at before anybody uses it.
 
 Only for processes with limits on time and memory: the reader can still crash on files nobody has thought of.
 """

@@ -611,7 +611,7 @@ export interface paths {
         put?: never;
         /**
          * Bring Solids
-         * @description Read a STEP file in a process with limits, and take its bodies in as a new step; or change nothing and say why.
+         * @description Read a STEP file in a process with limits and take its bodies in as a new step; or change nothing and say why.
          */
         post: operations["parts_solids_api_bring_solids"];
         delete?: never;
@@ -2870,7 +2870,7 @@ export interface components {
         };
         /**
          * PickIn
-         * @description A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all of it.
+         * @description A body by its id, and of it a face or edge by its number in the picture, a corner by its place (mm), or all.
          *     ``at``: where a face was pressed.
          */
         PickIn: {

@@ -34,7 +34,7 @@ class Change:
 
 
 def changes(before: Document, after: Document) -> list[Change]:
-    """Every difference between two documents of a part: its data, its values, then its steps as the newer route runs."""
+    """Every difference between two documents of a part: its data, its values, then the steps of the newer route."""
     return [*_data(before, after), *_values(before, after), *_steps(before, after)]
 
 

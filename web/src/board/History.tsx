@@ -10,6 +10,9 @@ import { board, editable, tell, useBoard } from "./store";
 
 type Entry = components["schemas"]["HistoryOut"];
 
+/** What stood before the first change. */
+const BEGUN: Entry = { version: 0, who: "", kind: "", what: "as it began", at: "", name: "" };
+
 export function History() {
   const part = useBoard((s) => s.part)!;
   const [named, setNamed] = useState(false);
@@ -47,7 +50,7 @@ export function History() {
         only those with a name
       </label>
       <ol aria-label="Versions" className="border-t border-hair">
-        {list.data?.map((e) => (
+        {[...(list.data ?? []), ...(!named && list.data?.at(-1)?.version === 1 ? [BEGUN] : [])].map((e) => (
           <Row
             key={e.version}
             entry={e}
@@ -94,7 +97,8 @@ function Row({
         {entry.who} {undone}
         {entry.what}{" "}
         <span className="font-cond text-[12px] text-pencil">
-          {new Date(entry.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+          {entry.at &&
+            new Date(entry.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
         </span>
       </span>
       {text !== null ? (
@@ -115,7 +119,8 @@ function Row({
           }}
         />
       ) : (
-        editable() && (
+        editable() &&
+        entry.version > 0 && (
           <button
             type="button"
             className="shrink-0 font-cond text-[12.5px] text-pencil underline"

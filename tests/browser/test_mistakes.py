@@ -1,0 +1,146 @@
+"""What goes wrong with solids today, each from the mistake on the screen to its mending."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Locator, expect
+
+from .conftest import Desk
+from .test_solids import TOP, UPPER, box, plate, points, send, step
+
+PULL = {"kind": "face", "face": {"origins": ["s2/start"]}}
+SIDES = [{"by": "sides", "step": "s2"}]
+AROUND = [{"by": "around", "face": {"origins": ["s2/end"]}}]
+
+
+def disc(ident: str, on: dict[str, Any], x: float, y: float, r: float) -> list[dict[str, Any]]:
+    circle = {"kind": "circle", "id": "c1", "c": [x, y], "r": r}
+    return [step("sketch", ident, on=on), {"do": "sketch_add", "step": ident, "entities": [circle]}]
+
+
+def advice(desk: Desk) -> Locator:
+    return desk.route.get_by_role("note", name="Order adviser")
+
+
+def order(desk: Desk) -> list[str]:
+    return [s["id"] for s in desk.document()["steps"]]
+
+
+def follow(desk: Desk, words: str, label: str) -> None:
+    """The adviser says so, shows it, and does it when told to; then it has nothing more to say."""
+    note = advice(desk)
+    expect(note).to_contain_text(words)
+    note.get_by_role("button", name="Look").click()
+    expect(desk.page.get_by_text("As it would be")).to_be_visible()
+    note.get_by_role("button", name=re.compile(label)).click()
+    desk.saved()
+    expect(advice(desk).filter(has_text=words)).to_have_count(0)
+
+
+def test_draft_after_rounds_is_moved_before_them(desk: Desk) -> None:
+    rounds = step("fillet", "s3", groups=[{"edges": [{"by": "corners", "step": "s2"}], "radius": "3"}])
+    draft = step("draft", "s4", groups=[{"faces": SIDES, "angle": "5"}], neutral=PULL)
+    plate(desk, "Rounds first", rounds, draft)
+    follow(desk, "rounds of step 30", "Move")
+    assert order(desk) == ["s1", "s2", "s4", "s3"]
+
+
+def test_a_round_on_one_of_two_bodies_is_moved_behind_their_union(desk: Desk) -> None:
+    boss = step("extrude", "s4", sketch="s3", operation="new", extent={"kind": "depth", "depth": "8"})
+    rounds = step("fillet", "s5", groups=[{"edges": AROUND, "radius": "2"}])
+    union = step("combine", "s6", operation="union", body="s2", tools=["s4"])
+    plate(desk, "Round too early", *disc("s3", UPPER, 20, 15, 6), boss, rounds, union)
+    follow(desk, "step 60 unites", "Move")
+    assert order(desk) == ["s1", "s2", "s3", "s4", "s6", "s5"]
+
+
+def test_a_cut_through_a_round_could_come_first(desk: Desk) -> None:
+    rounds = step("fillet", "s3", groups=[{"edges": AROUND, "radius": "2"}])
+    cut = step("extrude", "s5", sketch="s4", operation="cut", extent={"kind": "through_all"})
+    plate(desk, "Round split", rounds, *box("s4", TOP, 15, -1, 10, 6), cut)
+    follow(desk, "splits a round of step 30", "Move")
+    assert order(desk) == ["s1", "s2", "s4", "s5", "s3"]
+
+
+def test_a_step_that_does_nothing_is_taken_out(desk: Desk) -> None:
+    hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"}, reverse=True)
+    away = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "through_all"})
+    plate(desk, "Nothing left of it", *disc("s3", UPPER, 5, 5, 2), hole, *box("s5", TOP, -1, -1, 12, 12), away)
+    before = desk.volume()
+    note = advice(desk)
+    expect(note).to_contain_text("step 40")
+    note.get_by_role("button").last.click()
+    desk.saved()
+    assert desk.volume() == pytest.approx(before, rel=1e-12)
+
+
+def test_why_a_step_cannot_be_moved_is_named(desk: Desk) -> None:
+    """The dependence that forbids it is said, and the way out is offered where there is one."""
+    hole = step("hole", "s4", sketch="s3", diameter="6")
+    plate(desk, "Held back", *points("s3", (20, 15)), hole)
+    rows = desk.route.get_by_role("listitem")
+    rows.nth(3).get_by_role("button").first.drag_to(rows.nth(0), target_position={"x": 60, "y": 2})
+    expect(desk.page.get_by_text("is built on")).to_be_visible()
+    assert order(desk) == ["s1", "s2", "s3", "s4"]
+
+
+def test_deep_enough_is_not_a_depth(desk: Desk) -> None:
+    """A cut through all stays through when the plate becomes thicker; one of a typed depth does not."""
+    through = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"}, reverse=True)
+    deep = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "depth", "depth": "15"}, reverse=True)
+    plate(desk, "Deep", *disc("s3", UPPER, 10, 10, 3), through, *disc("s5", UPPER, 30, 20, 3), deep)
+    both = 2 * 9 * math.pi
+    assert desk.volume() == pytest.approx(12000 - both * 10, rel=1e-9)
+    send(desk, {"do": "set_step", "step": "s2", "changes": {"extent": {"kind": "depth", "depth": "20"}}})
+    assert desk.volume() == pytest.approx(24000 - both / 2 * 20 - both / 2 * 15, rel=1e-9)
+    # changed where it stands to what was meant
+    desk.route.get_by_text("Cut sketch 50 by 15 mm").click()
+    desk.route.get_by_role("button", name="Change", exact=True).click()
+    desk.page.get_by_label("Extent").select_option("through_all")
+    expect(desk.route.get_by_text("Removes ")).to_be_visible()
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    assert desk.volume() == pytest.approx(24000 - both * 20, rel=1e-9)
+
+
+def test_a_boss_up_to_the_next_face(desk: Desk) -> None:
+    """A pin that ends on what it meets follows it when that moves."""
+    roof = step("extrude", "s4", sketch="s3", operation="new", extent={"kind": "depth", "depth": "5"})
+    plane = step("datum", "s5", form="offset", plane=TOP, distance="30")
+    lid = [{"kind": "plane", "step": "s5"}]
+    plate(
+        desk,
+        "To next",
+        plane,
+        *box("s3", lid[0], 0, 0, 40, 30),
+        roof,
+        *disc("s6", UPPER, 20, 15, 4),
+        step("extrude", "s7", sketch="s6", operation="add", bodies=["s2"], extent={"kind": "to_next"}),
+    )
+    assert desk.volume() == pytest.approx(12000 + 6000 + 16 * math.pi * 20, rel=1e-9)
+    send(desk, {"do": "set_step", "step": "s5", "changes": {"distance": "50"}})
+    assert desk.volume() == pytest.approx(12000 + 6000 + 16 * math.pi * 40, rel=1e-9)
+
+
+def test_a_failing_step_keeps_the_rest_and_says_what_it_lost(desk: Desk) -> None:
+    """Three of many steps fail: the part before each stays, the others go on, each names its cause."""
+    pins: list[dict[str, Any]] = []
+    for k in range(4):
+        n = 3 + 2 * k
+        pins += disc(f"s{n}", UPPER, 6 + 9 * k, 15, 2)
+        pins.append(step("extrude", f"s{n + 1}", sketch=f"s{n}", extent={"kind": "depth", "depth": "4"}))
+    for k in range(3):
+        gone = [{"origins": [f"s{4 + 2 * k}/end"]}, {"origins": ["s2/start"]}]  # these never meet
+        lost = [{"by": "pick", "edge": {"between": gone}}]
+        pins.append(step("fillet", f"s{20 + k}", groups=[{"edges": lost, "radius": "1"}]))
+    pins.append(step("fillet", "s30", groups=[{"edges": [{"by": "corners", "step": "s2"}], "radius": "2"}]))
+    plate(desk, "Three fail", *pins)
+    whole = 12000 + 4 * 4 * math.pi * 4 - (4 - math.pi) * 4 * 10
+    assert desk.volume() == pytest.approx(whole, rel=1e-9)
+    failed = desk.route.get_by_text("An edge this step uses is gone: it was the edge between")
+    expect(failed).to_have_count(3)
+    expect(failed.first).to_contain_text("end face of step 40")

@@ -1,0 +1,208 @@
+"""Volume, centre, inertia and pictures of solids against closed forms, wherever they stand."""
+
+from __future__ import annotations
+
+import math
+import struct
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid.bulk import bulk, moments
+from sulvak_core.solid.measure import box, neighbours
+from sulvak_core.solid.mesh import Mesh, mesh, packed, stl
+from sulvak_core.solid.place import moved_by, placed, turned
+from sulvak_core.solid.shapes import Solid, faces, from_bytes, to_bytes
+
+from .parts import Made, disc, plate
+from .sketches import ellipse, line
+
+
+def only(made: Made) -> Solid:
+    [body] = made.build().state.bodies
+    return body.solid
+
+
+def rod(r: float = 5, long: float = 40) -> Solid:
+    made = Made()
+    made.sketch("s1", "top", disc((0, 0), r))
+    made.extrude("s2", "s1", repr(long))
+    return only(made)
+
+
+def cone(r: float = 9, high: float = 24) -> Solid:
+    """A cone turned from a right triangle about the Z axis, its base on the ground."""
+    made = Made()
+    at = [(0.0, 0.0), (r, 0.0), (0.0, high)]
+    made.sketch("s1", "front", Sketch(entities=[line(i + 1, at[i], at[(i + 1) % 3]) for i in range(3)]))
+    made.step("revolve", "s2", sketch="s1", axis={"kind": "line", "step": "s1", "line": "l3"}, angle="360")
+    return only(made)
+
+
+def drum(a: float = 12, b: float = 5, long: float = 7) -> Solid:
+    """An elliptic drum: its flat faces have ellipses around them, which the quick integration gets wrong."""
+    made = Made()
+    made.sketch("s1", "top", Sketch(entities=[ellipse(1, (0, 0), a, b)]))
+    made.extrude("s2", "s1", repr(long))
+    return only(made)
+
+
+W, H, T = 40.0, 30.0, 10.0
+
+
+def test_a_box_by_its_closed_form() -> None:
+    found = bulk(only(plate(W, H, repr(T))))
+    v = W * H * T
+    assert found.volume == pytest.approx(v, rel=1e-12)
+    assert found.area == pytest.approx(2 * (W * H + W * T + H * T), rel=1e-12)
+    assert found.centre == pytest.approx((20, 15, 5), abs=1e-12)
+    wanted = np.diag([v * (H * H + T * T) / 12, v * (W * W + T * T) / 12, v * (W * W + H * H) / 12])
+    assert np.array(found.inertia) == pytest.approx(wanted, rel=1e-11, abs=1e-6)
+
+
+def test_a_rod_by_its_closed_form() -> None:
+    r, long = 5.0, 40.0
+    found = bulk(rod(r, long))
+    v = math.pi * r * r * long
+    across = v * (3 * r * r + long * long) / 12
+    assert found.volume == pytest.approx(v, rel=1e-9)
+    assert found.centre == pytest.approx((0, 0, 20), abs=1e-8)
+    assert np.array(found.inertia) == pytest.approx(np.diag([across, across, v * r * r / 2]), rel=1e-9, abs=1e-4)
+
+
+def test_a_cone_by_its_closed_form() -> None:
+    r, high = 9.0, 24.0
+    found = bulk(cone(r, high))
+    v = math.pi * r * r * high / 3
+    across = v * (3 / 20 * r * r + 3 / 80 * high * high)
+    assert found.volume == pytest.approx(v, rel=1e-9)
+    assert found.centre == pytest.approx((0, 0, high / 4), abs=1e-8)
+    assert np.array(found.inertia) == pytest.approx(np.diag([across, across, 0.3 * v * r * r]), rel=1e-8, abs=1e-3)
+
+
+def test_an_elliptic_drum_by_its_closed_form() -> None:
+    a, b, long = 12.0, 5.0, 7.0
+    found = bulk(drum(a, b, long))
+    v = math.pi * a * b * long
+    wanted = np.diag([v * (b * b / 4 + long * long / 12), v * (a * a / 4 + long * long / 12), v * (a * a + b * b) / 4])
+    assert found.volume == pytest.approx(v, rel=1e-8)
+    assert found.centre == pytest.approx((0, 0, long / 2), abs=1e-6)
+    assert np.array(found.inertia) == pytest.approx(wanted, rel=1e-6, abs=1e-2)
+
+
+SOLIDS = {"plate": lambda: only(plate(W, H, repr(T))), "rod": rod, "cone": cone, "drum": drum}
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+@settings(max_examples=12, deadline=None)
+@given(
+    st.tuples(*[st.floats(-200, 200)] * 3),
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda d: math.dist(d, (0, 0, 0)) > 0.1),
+    st.floats(-180, 180),
+)
+def test_moving_and_turning_change_nothing_but_the_place(name: str, by: Any, axis: Any, angle: float) -> None:
+    solid = SOLIDS[name]()
+    was = bulk(solid)
+    placing = turned((1.0, 2.0, 3.0), axis, angle).then(moved_by(by))
+    now = bulk(placed(solid, placing))
+    assert now.volume == pytest.approx(was.volume, rel=1e-9)
+    assert now.area == pytest.approx(was.area, rel=1e-7)
+    # the main inertias stay; the centre keeps its distance from every corner of what it belongs to
+    mine, theirs = (np.linalg.eigvalsh(np.array(b.inertia)) for b in (was, now))
+    assert theirs == pytest.approx(mine, rel=1e-6)
+    lo, hi = box(placed(solid, placing).shape)
+    assert all(a - 1e-6 <= c <= b + 1e-6 for a, c, b in zip(lo, now.centre, hi, strict=True))
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+def test_what_was_kept_or_pictured_weighs_the_same(name: str) -> None:
+    """Neither writing and reading nor a mesh on the faces changes what is integrated."""
+    solid = SOLIDS[name]()
+    fresh = moments(solid.shape)
+    [read] = from_bytes(to_bytes([solid]))
+    mesh(solid, [e for e, _ in neighbours(solid)])
+    for other in (read, solid, from_bytes(to_bytes([solid]))[0]):
+        volume, centre, inertia = moments(other.shape)
+        assert volume == pytest.approx(fresh[0], rel=1e-12)
+        assert centre == pytest.approx(fresh[1], abs=1e-9)
+        assert np.array(inertia) == pytest.approx(np.array(fresh[2]), rel=1e-9, abs=1e-6)
+
+
+# -- pictures ------------------------------------------------------------------------------------------
+
+
+def unpacked(data: bytes) -> dict[str, np.ndarray]:
+    """The packed mesh read as its description says, independently of what wrote it."""
+    assert data[:4] == b"SVM1"
+    n, m, f, k, e = struct.unpack_from("<5I", data, 4)
+    lo, hi = np.frombuffer(data, "<f4", 3, 24), np.frombuffer(data, "<f4", 3, 36)
+    at = 48
+
+    def take(kind: str, count: int) -> np.ndarray:
+        nonlocal at
+        found = np.frombuffer(data, kind, count, at)
+        at += (found.nbytes + 3) & ~3
+        return found
+
+    span = np.where(hi - lo > 0, hi - lo, 1)
+    points = lo + take("<u2", 3 * n).reshape(-1, 3) / 65535 * span
+    octa = take("i1", 2 * n).reshape(-1, 2) / 127
+    z = 1 - np.abs(octa).sum(axis=1)
+    x = np.where(z < 0, (1 - np.abs(octa[:, 1])) * np.where(octa[:, 0] >= 0, 1, -1), octa[:, 0])
+    y = np.where(z < 0, (1 - np.abs(octa[:, 0])) * np.where(octa[:, 1] >= 0, 1, -1), octa[:, 1])
+    normals = np.stack([x, y, z], axis=1)
+    made = {
+        "points": points,
+        "normals": normals / np.linalg.norm(normals, axis=1)[:, None],
+        "triangles": take("<u4" if n > 65535 else "<u2", 3 * m).reshape(-1, 3),
+        "face_start": take("<u4", f),
+        "edge_points": lo + take("<u2", 3 * k).reshape(-1, 3) / 65535 * span,
+        "edge_start": take("<u4", e),
+    }
+    assert at == len(data)
+    return made
+
+
+def picture(solid: Solid) -> Mesh:
+    return mesh(solid, [e for e, _ in neighbours(solid)])
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+def test_a_picture_comes_back_from_its_packing(name: str) -> None:
+    solid = SOLIDS[name]()
+    m = picture(solid)
+    found = unpacked(packed(m))
+    lo, hi = (np.array(c) for c in box(solid.shape))
+    step = float((hi - lo).max()) / 65535
+    assert np.abs(found["points"] - m.points).max() <= step
+    assert np.abs(found["edge_points"] - m.edge_points).max() <= step
+    assert (found["triangles"] == m.triangles).all()
+    assert found["face_start"].tolist() == list(m.face_start)
+    assert found["edge_start"].tolist() == list(m.edge_start)
+    assert len(m.face_start) == len(faces(solid.shape))
+    assert (found["normals"] * m.normals).sum(axis=1).min() > math.cos(math.radians(1.5))
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+def test_a_picture_is_closed_and_faces_outwards(name: str) -> None:
+    m = picture(SOLIDS[name]())
+    a, b, c = (m.points[m.triangles[:, k]] for k in range(3))
+    flat = np.cross(b - a, c - a)
+    assert (np.einsum("ij,ij->i", flat, m.normals[m.triangles[:, 0]]) > -1e-9).all()
+    assert np.abs(flat.sum(axis=0)).max() < 1e-6 * np.abs(flat).sum()  # the areas of a closed skin balance
+
+
+def test_stl_holds_the_same_triangles() -> None:
+    solid = rod()
+    m = picture(solid)
+    data = stl([m, m], "Rod")
+    assert data[:80].rstrip() == b"Sulvak Rod"
+    count = struct.unpack_from("<I", data, 80)[0]
+    assert count == 2 * len(m.triangles)
+    assert len(data) == 84 + 50 * count
+    first = np.frombuffer(data, "<f4", 12, 84).reshape(4, 3)
+    assert first[1:] == pytest.approx(m.points[m.triangles[0]], abs=1e-4)

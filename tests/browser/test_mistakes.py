@@ -67,7 +67,7 @@ def test_a_cut_through_a_round_could_come_first(desk: Desk) -> None:
 
 
 def test_a_step_that_does_nothing_is_taken_out(desk: Desk) -> None:
-    hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"}, reverse=True)
+    hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"})
     away = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "through_all"})
     plate(desk, "Nothing left of it", *disc("s3", UPPER, 5, 5, 2), hole, *box("s5", TOP, -1, -1, 12, 12), away)
     before = desk.volume()
@@ -90,8 +90,8 @@ def test_why_a_step_cannot_be_moved_is_named(desk: Desk) -> None:
 
 def test_deep_enough_is_not_a_depth(desk: Desk) -> None:
     """A cut through all stays through when the plate becomes thicker; one of a typed depth does not."""
-    through = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"}, reverse=True)
-    deep = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "depth", "depth": "15"}, reverse=True)
+    through = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"})
+    deep = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "depth", "depth": "15"})
     plate(desk, "Deep", *disc("s3", UPPER, 10, 10, 3), through, *disc("s5", UPPER, 30, 20, 3), deep)
     both = 2 * 9 * math.pi
     assert desk.volume() == pytest.approx(12000 - both * 10, rel=1e-9)
@@ -105,25 +105,6 @@ def test_deep_enough_is_not_a_depth(desk: Desk) -> None:
     desk.page.get_by_role("button", name="Keep").click()
     desk.saved()
     assert desk.volume() == pytest.approx(24000 - both * 20, rel=1e-9)
-
-
-def test_a_boss_up_to_the_next_face(desk: Desk) -> None:
-    """A pin that ends on what it meets follows it when that moves."""
-    roof = step("extrude", "s4", sketch="s3", operation="new", extent={"kind": "depth", "depth": "5"})
-    plane = step("datum", "s5", form="offset", plane=TOP, distance="30")
-    lid = [{"kind": "plane", "step": "s5"}]
-    plate(
-        desk,
-        "To next",
-        plane,
-        *box("s3", lid[0], 0, 0, 40, 30),
-        roof,
-        *disc("s6", UPPER, 20, 15, 4),
-        step("extrude", "s7", sketch="s6", operation="add", bodies=["s2"], extent={"kind": "to_next"}),
-    )
-    assert desk.volume() == pytest.approx(12000 + 6000 + 16 * math.pi * 20, rel=1e-9)
-    send(desk, {"do": "set_step", "step": "s5", "changes": {"distance": "50"}})
-    assert desk.volume() == pytest.approx(12000 + 6000 + 16 * math.pi * 40, rel=1e-9)
 
 
 def test_a_failing_step_keeps_the_rest_and_says_what_it_lost(desk: Desk) -> None:

@@ -92,7 +92,6 @@ def add(made: Made, kind: str, fields: dict[str, Any]) -> None:
         sketch=f"s{n}",
         operation="add" if kind == "boss" else "cut",
         extent=extent,
-        reverse=kind == "cut",
     )
 
 

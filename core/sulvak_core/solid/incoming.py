@@ -65,8 +65,9 @@ class Contents:
     loose: int = 0
 
 
-def refuse(data: bytes) -> None:
-    """Raises KernelError in plain words for bytes the reader must not see: not STEP, too much, or made to break it."""
+def refuse(data: bytes) -> bytes:
+    """The records of a file without its strings and comments. Raises KernelError in plain words for bytes the reader
+    must not see: not STEP, too much, or made to break it."""
     if len(data) > LARGEST:
         raise KernelError(f"This file is larger than {LARGEST // 1_000_000} MB; export the one part you need.")
     head = data[:2000].lstrip(b"\xef\xbb\xbf \t\r\n")
@@ -80,21 +81,21 @@ def refuse(data: bytes) -> None:
     if NUMBER.search(bare) or HUGE.search(bare):
         raise KernelError("This STEP file has numbers that are none (NaN, infinite or beyond all size).")
     depth = deepest = 0
-    for c in re.findall(rb"[()]", bare):
-        depth += 1 if c == b"(" else -1
+    for c in re.finditer(rb"[()]", bare):
+        depth += 1 if c[0] == b"(" else -1
         deepest = max(deepest, depth)
         if depth < 0 or deepest > DEEPEST:
             raise KernelError("The parentheses of this STEP file do not fit together.")
     if depth:
         raise KernelError("The parentheses of this STEP file do not fit together.")
+    return bare
 
 
 def read_step(data: bytes, step: str) -> Contents:
     """The solids of a STEP file (AP203, AP214, AP242), in mm, each valid and closed, faces tagged ``step/face/f<n>`` in
     the order of the file. Raises KernelError saying what is wrong; nothing is taken in half."""
-    refuse(data)
+    promised = len(BREP.findall(refuse(data)))
     _quiet()
-    promised = len(BREP.findall(COMMENT.sub(b"", QUOTED.sub(b"''", data))))
     broken = "its geometry is broken." if promised else "there is no solid in it."
     document = TDocStd_Document(TCollection_ExtendedString("incoming"))
     reader = STEPCAFControl_Reader()
@@ -122,13 +123,13 @@ def read_step(data: bytes, step: str) -> Contents:
             bodies = solids(shape)
             surfaces += 0 if bodies else len(faces(shape))
             for body in bodies:
-                count += len(faces(body))
+                first, count = count, count + len(faces(body))
                 different.put(body.Located(TopLoc_Location()), True)
                 if len(found) >= SOLIDS or count > FACES:
                     raise KernelError(
                         f"This file holds more than {SOLIDS} bodies or {FACES:,} faces; export the one part you need."
                     )
-                found.append(Incoming(_sound(body, step, count - len(faces(body))), name, _colour(colours, label)))
+                found.append(Incoming(_sound(body, step, first), name, _colour(colours, label)))
     if found and len(different) < promised:
         raise KernelError(
             f"Of {promised} bodies in this file only {len(different)} can be read; the others are broken. Mend them "

@@ -177,22 +177,29 @@ export class BoardScene {
 
   /** Cut the part open, or close it again. */
   cutOpen(cut: Cut | null) {
+    const clipped = this.section.cut !== null;
     this.section.cut = cut;
-    this.put(this.shown);
+    if (clipped && cut) {
+      this.cap(this.shown); // what is drawn is clipped by the same plane: while it is pulled only the caps are new
+      this.draw();
+    } else this.put(this.shown);
     this.changed();
   }
 
   private put(bodies: Loaded[]) {
     this.marks.clear();
     this.solids.clear();
-    const cut = this.section.cut;
+    this.cap(bodies);
+    this.shown = bodies.map((b) => this.drawnBody(b));
+    this.draw();
+  }
+
+  private cap(bodies: Loaded[]) {
     this.section.set(
-      cut,
+      this.section.cut,
       bodies.map((b) => ({ mesh: b.mesh, faces: b.faces, colour: b.body.colour })),
       this.size(bodies),
     );
-    this.shown = bodies.map((b) => this.drawnBody(b));
-    this.draw();
   }
 
   private drawnBody({ body, mesh, faces }: Loaded): Shown {

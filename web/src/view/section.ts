@@ -115,6 +115,7 @@ export class Section {
   readonly group = new Group();
   readonly plane = new Plane();
   cut: Cut | null = null;
+  private own: BufferGeometry[] = []; // made for the cut, not the bodies'
 
   /** The planes that whatever is drawn is clipped by. */
   planes(): Plane[] {
@@ -130,6 +131,7 @@ export class Section {
   set(cut: Cut | null, bodies: { mesh: Mesh; faces: BufferGeometry; colour: string }[], far: number) {
     this.cut = cut;
     for (const child of this.group.children) ((child as ThreeMesh).material as Material).dispose();
+    for (const geometry of this.own.splice(0)) geometry.dispose();
     this.group.clear();
     if (!cut) return;
     const n = new Vector3(...cut.normal);
@@ -149,6 +151,7 @@ export class Section {
       line.setAttribute("position", new BufferAttribute(new Float32Array(contour(b.mesh, cut)), 3));
       const edge = new LineSegments(line, new LineBasicMaterial({ color: "#1E2A44" }));
       edge.renderOrder = 2 * bodies.length + 2;
+      this.own.push(cap.geometry, line);
       this.group.add(cap, edge);
     });
   }

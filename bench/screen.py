@@ -17,6 +17,8 @@ from tests.browser.conftest import ARGUMENTS, Desk
 from tests.service import Client, Part, Service
 from websockets.sync.client import ClientConnection, connect
 
+from sulvak_core.steps.registry import Document, load
+
 from .sketch import chain
 from .solid import plate
 from .timing import p95
@@ -86,10 +88,13 @@ def at_screen(service: Service) -> Iterator[Page]:
         browser.close()
 
 
+def as_file(part: Document) -> bytes:
+    return json.dumps(part.model_dump(mode="json")).encode()
+
+
 def stored_plate(client: Client) -> Part:
     """The 40-step plate of the route's rows, as a part of the workspace, built once."""
-    data = json.dumps(plate().model_dump(mode="json")).encode()
-    status, made = client.upload("/api/parts/import", "plate.json", data, workspace=str(client.workspace()))
+    status, made = client.upload("/api/parts/import", "plate.json", as_file(plate()), workspace=str(client.workspace()))
     assert status == 200, made
     part = Part(client, made["id"])
     part.built()
@@ -121,10 +126,10 @@ def dragging() -> str:
     sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
     drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
     on = {"kind": "datum", "plane": "top"}
-    data = json.dumps({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
+    part = load({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
     with running() as service, at_screen(service) as page:
         client = Client(service)
-        status, made = client.upload("/api/parts/import", "rail.json", data.encode(), workspace=str(client.workspace()))
+        status, made = client.upload("/api/parts/import", "rail.json", as_file(part), workspace=str(client.workspace()))
         assert status == 200, made
         page.goto(f"/parts/{made['id']}")
         page.get_by_role("list", name="Steps").get_by_text("Sketch on Top plane").click()
@@ -133,8 +138,16 @@ def dragging() -> str:
         page.wait_for_timeout(1500)
         desk = Desk(page)
         circle = desk.entities()["c1"]
-        x, y = desk.place(circle["c"][0] + circle["r"], circle["c"][1])
-        page.mouse.move(x, y)
+        for _ in range(12):  # near enough to take hold of it among its neighbours
+            page.mouse.move(*desk.place(*circle["c"]))
+            page.mouse.wheel(0, -240)
+            page.wait_for_timeout(60)
+        for _ in range(10):  # until the view has come to rest and the rim is under the pointer
+            x, y = desk.place(circle["c"][0] + circle["r"], circle["c"][1])
+            page.mouse.move(x, y)
+            page.wait_for_timeout(300)
+            if "circle 1 " in desk.reading.inner_text():
+                break
         page.mouse.down()
         page.mouse.move(x + 6, y)
         page.wait_for_timeout(500)

@@ -117,12 +117,12 @@ def pattern_grid(side: int) -> Document:
 def pattern_cut() -> str:
     """400-instance pattern cut (a pattern step, one fused boolean) against the bare kernel | 1.3× | 1.1×"""
     document = pattern_grid(20)
-    return _told(ratio(lambda: build(document, Cache()), _bare_grid(20), 3))
+    return _told(ratio(lambda: build(document, Cache()), _bare_grid(20), 5))
 
 
 def many_cut() -> str:
     """400-hole cut as one boolean (one sketch, one step) against the bare kernel | 1.3× | 1.1×"""
-    return _told(ratio(lambda: build(grid(20), Cache()), _bare_grid(20), 3))
+    return _told(ratio(lambda: build(grid(20), Cache()), _bare_grid(20), 5))
 
 
 def _bare_grid(side: int) -> Callable[[], None]:

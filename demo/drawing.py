@@ -59,6 +59,37 @@ class Sheet:
         """The shorter arc from ``a`` to ``b``, clockwise as seen."""
         self._path(f"M{a[0]:.3f} {a[1]:.3f}A{r:.3f} {r:.3f} 0 0 1 {b[0]:.3f} {b[1]:.3f}", 0.5)
 
+    def shape(self, corners: list[tuple[float, float, float]], kind: str = "visible") -> None:
+        """A closed outline through corners (x, y, radius), each rounded by its radius."""
+        width, dash = {"visible": (0.5, ""), "hidden": (0.25, "3 1.2")}[kind]
+        words = []
+        for i, (x, y, r) in enumerate(corners):
+            (ax, ay, _), (bx, by, _) = corners[i - 1], corners[(i + 1) % len(corners)]
+            u = (math.hypot(ax - x, ay - y), math.hypot(bx - x, by - y))
+            one, two = ((ax - x) / u[0], (ay - y) / u[0]), ((bx - x) / u[1], (by - y) / u[1])
+            half = math.acos(max(-1.0, min(1.0, one[0] * two[0] + one[1] * two[1]))) / 2
+            back = r / math.tan(half)
+            p, q = (x + back * one[0], y + back * one[1]), (x + back * two[0], y + back * two[1])
+            words.append(f"{'L' if words else 'M'}{p[0]:.3f} {p[1]:.3f}")
+            if r:
+                sweep = 1 if one[0] * two[1] - one[1] * two[0] < 0 else 0
+                words.append(f"A{r:g} {r:g} 0 0 {sweep} {q[0]:.3f} {q[1]:.3f}")
+        self._path("".join(words) + "Z", width, dash)
+
+    def slot(self, c: XY, long: float, r: float) -> None:
+        """A level slot about ``c``, ``long`` between the centres of its ends."""
+        (x, y), h = c, long / 2
+        self._path(
+            f"M{x - h:.3f} {y - r:.3f}H{x + h:.3f}A{r:g} {r:g} 0 0 1 {x + h:.3f} {y + r:.3f}"
+            f"H{x - h:.3f}A{r:g} {r:g} 0 0 1 {x - h:.3f} {y - r:.3f}Z",
+            0.5,
+        )
+
+    def sweep(self, c: XY, r: float, a: XY, b: XY, large: bool) -> None:
+        """An arc about ``c`` from ``c + a`` clockwise as seen to ``c + b``; ``large``: more than half a turn."""
+        p, q = (c[0] + a[0], c[1] + a[1]), (c[0] + b[0], c[1] + b[1])
+        self._path(f"M{p[0]:.3f} {p[1]:.3f}A{r:g} {r:g} 0 {int(large)} 1 {q[0]:.3f} {q[1]:.3f}", 0.5)
+
     def text(self, at: XY, words: str, size: float = 3.5, anchor: str = "middle", turn: float = 0.0) -> None:
         turned = f' transform="rotate({turn} {at[0]:.3f} {at[1]:.3f})"' if turn else ""
         self.parts.append(

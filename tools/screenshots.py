@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from playwright.sync_api import Page, expect, sync_playwright
 
@@ -23,19 +25,31 @@ def _open(page: Page, part: str) -> None:
     expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=20_000)
 
 
-def main(address: str) -> None:
-    FOLDER.mkdir(parents=True, exist_ok=True)
+@contextmanager
+def at_the_door(address: str) -> Iterator[Page]:
+    """A page of 1280 × 800 that shows the sign-in."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()
         page.goto("/")
         expect(page.get_by_role("button", name="Fill these in")).to_be_visible()
+        yield page
+        browser.close()
+
+
+def sign_in(page: Page) -> None:
+    page.get_by_role("button", name="Fill these in").click()
+    page.get_by_role("button", name="Sign in").click()
+
+
+def main(address: str) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with at_the_door(address) as page:
         _shot(page, "sign-in")
-        page.get_by_role("button", name="Fill these in").click()
-        page.get_by_role("button", name="Sign in").click()
-        expect(page.locator("li img")).to_have_count(4, timeout=40_000)
+        sign_in(page)
+        expect(page.locator("li img")).to_have_count(9, timeout=40_000)
         _shot(page, "library")
-        _open(page, "Cross plate")
+        _open(page, "Tilt arm")
         page.wait_for_timeout(1500)
         _shot(page, "board-solid")
         _open(page, "Pan hub")
@@ -63,7 +77,6 @@ def main(address: str) -> None:
         _received(page)
         _pattern(page)
         _notch(page)
-        browser.close()
 
 
 def _pod(page: Page) -> None:
@@ -105,6 +118,12 @@ def _looking(page: Page) -> None:
         expect(slip).to_contain_text(words, timeout=20_000)
     _shot(page, "measure")
     _keys(page, "Escape")
+    page.get_by_label("How the part is drawn").select_option("dashed")
+    _keys(page, "v", "q")
+    expect(page.get_by_test_id("hidden-lines")).to_have_count(4, timeout=30_000)
+    _shot(page, "four-views")
+    _keys(page, "v", "q")
+    page.get_by_label("How the part is drawn").select_option("edges")
     note.get_by_role("button", name="Move step 60 to the end").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=20_000)
     page.get_by_role("button", name="saved").click()

@@ -1,7 +1,7 @@
 """The process that runs the kernel: nothing else does. It has no database; it asks its parent for kept results.
 
-Messages to the parent: ("get", key) → bytes or None; ("put", key, bytes); ("progress", i, n);
-("done", result) or ("failed", sentence). Requests: dictionaries with "do".
+Messages to the parent: ("begun",) when a request has been taken up; ("get", key) → bytes or None;
+("put", key, bytes); ("progress", i, n); ("done", result) or ("failed", sentence). Requests: dictionaries with "do".
 """
 
 import resource
@@ -36,11 +36,23 @@ class Worker:
         self.pipe = pipe
         self.cache = Cache(_ParentStore(pipe))
         self.pictures: OrderedDict[str, Any] = OrderedDict()
+        self.steps: dict[str, tuple[Any, Any]] = {}
 
     def _document(self, request: dict[str, Any]) -> Any:
+        """The document asked about. Steps that read as they did the last time are the same objects again, so what
+        was worked out of them still stands."""
         from sulvak_core.steps.registry import load
 
-        return load(request["document"])
+        raw = request["document"]
+        document = load(raw)
+        steps = []
+        fresh: dict[str, tuple[Any, Any]] = {}
+        for plain, step in zip(raw["steps"], document.steps, strict=True):
+            known = self.steps.get(step.id)
+            fresh[step.id] = known if known is not None and known[0] == plain else (plain, step)
+            steps.append(fresh[step.id][1])
+        self.steps = fresh
+        return document.model_copy(update={"steps": steps})
 
     def _build(self, document: Any) -> Any:
         from sulvak_core.rebuild.engine import build
@@ -85,14 +97,17 @@ class Worker:
 
     def preview(self, request: dict[str, Any]) -> dict[str, Any]:
         """A command tried: the reports, the bodies' pictures, and what is added and removed as meshes."""
-        from sulvak_core.rebuild.difference import difference
+        from sulvak_core.rebuild.difference import difference, sides_of
         from sulvak_core.steps.commands import read
         from sulvak_core.steps.effects import apply
 
         document = self._document(request)
-        before = self._build(document)
         changed = apply(document, read(request["command"])).document
-        after = self._build(changed)
+        self.cache.trying = True
+        try:
+            after = self._build(changed)
+        finally:
+            self.cache.trying = False
         from sulvak_core.inspect.mass import grams
         from sulvak_core.inspect.report import steps_told
 
@@ -105,8 +120,10 @@ class Worker:
         looks = command["do"] == "set_step" and command.get("changes", {}).get("suppressed") is True
         if command["do"] in ("add_step", "set_step") and step in after.states and not looks:
             # what the step itself does: the part after it against the part before it
-            return {"figures": told, "difference": difference(self._before(changed, after, step), after.states[step])}
-        return {"figures": told, "difference": difference(before.state, after.state)}
+            found = self._before(changed, after, step)
+            sides = sides_of(changed.step(step))
+            return {"figures": told, "difference": difference(found, after.states[step], sides)}
+        return {"figures": told, "difference": difference(self._build(document).state, after.state)}
 
     def advice(self, request: dict[str, Any]) -> str:
         """The order adviser's sentences, or with ``step`` the places that step could take, as JSON; grams where the
@@ -161,7 +178,29 @@ class Worker:
         if frame is None:
             raise Refusal("This sketch has no place in the part just now; put its step right first.")
         state = self._before(document, result, request["step"])
-        return json.dumps(on_offer([b.solid for b in state.bodies], frame))
+        before = [s.id for s in document.steps[: document.position(request["step"]) // 10 - 1]]
+        return json.dumps(on_offer([b.solid for b in state.bodies], frame, result.guides, before))
+
+    def body_out(self, request: dict[str, Any]) -> tuple[str, list[tuple[str, bytes]]]:
+        """One body as a STEP file of its own: JSON of its figures and the file's ``key``, and the file."""
+        import hashlib
+        import json
+
+        from sulvak_core.exchange import solid_files
+        from sulvak_core.inspect.mass import mass
+        from sulvak_core.part.errors import Refusal
+        from sulvak_core.rebuild.state import State
+
+        document = self._document(request)
+        body = next((b for b in self._build(document).state.bodies if b.id == request["body"]), None)
+        if body is None:
+            raise Refusal("This body is no longer in the part.")
+        alone = State([body])
+        data = solid_files.step(document, alone)
+        (figures,) = mass(document, alone)["bodies"]
+        key = "p" + hashlib.sha256(data).hexdigest()
+        told = {k: figures[k] for k in ("volume", "area", "centre", "title", "material")}
+        return json.dumps({**told, "key": key}), [(key, data)]
 
     def step_in(self, request: dict[str, Any]) -> str:
         """What a STEP file from outside holds, as JSON: names, volumes in mm³ and numbers of faces of its solids."""
@@ -213,6 +252,17 @@ class Worker:
         document = self._document(request)
         picks = [Pick.model_validate(p) for p in request["picks"]]
         return json.dumps(asdict(measure(document, self._build(document).state, picks)))
+
+    def lines(self, request: dict[str, Any]) -> str:
+        """The bodies as a drawing shows them from one side, hidden lines told apart, as JSON."""
+        import json
+        from dataclasses import asdict
+
+        from sulvak_core.solid.outline import lines
+
+        bodies = self._build(self._document(request)).state.bodies
+        shown = [b.shape for b in bodies if b.id in request["bodies"]]
+        return json.dumps(asdict(lines(shown, request["towards"], request["right"])))
 
     def export(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.exchange import solid_files
@@ -269,6 +319,7 @@ def main(pipe: Any, core: str, memory: int) -> None:
             request = pipe.recv()
         except EOFError:
             return
+        pipe.send(("begun",))
         try:
             pipe.send(("done", getattr(worker, request["do"])(request)))
         except Refusal as refusal:

@@ -24,6 +24,10 @@ class KernelFailure(Exception):
         self.sentence = sentence
 
 
+class _DiedBefore(Exception):
+    """A process was gone before it took up a request."""
+
+
 class KernelProcess:
     """One child process. Not for use by two threads at once."""
 
@@ -55,11 +59,30 @@ class KernelProcess:
         put: Callable[[str, bytes], None],
         progress: Callable[[int, int], None] | None = None,
     ) -> Any:
-        """Send a request and serve the child until it answers. Raises KernelFailure."""
+        """Send a request and serve the child until it answers. Raises KernelFailure. A process that was killed while it
+        had nothing to do costs nothing: the request goes to a new one."""
+        try:
+            return self._run(request, seconds, get, put, progress)
+        except _DiedBefore:
+            log.warning("a kernel process was gone before it had anything to do; another takes its place")
+        try:
+            return self._run(request, seconds, get, put, progress)
+        except _DiedBefore:
+            raise KernelFailure("The geometry kernel does not start; try again in a moment.") from None
+
+    def _run(
+        self,
+        request: dict[str, Any],
+        seconds: float,
+        get: Callable[[str], bytes | None],
+        put: Callable[[str, bytes], None],
+        progress: Callable[[int, int], None] | None,
+    ) -> Any:
         if self.process is None or not self.process.is_alive():
             self.stop()
             self.start()
         deadline = time.monotonic() + seconds
+        begun = False
         try:
             self.pipe.send(request)
             while True:
@@ -70,7 +93,9 @@ class KernelProcess:
                         f"This took longer than {seconds:.0f} s and was stopped; make the step simpler."
                     )
                 message = self.pipe.recv()
-                if message[0] == "get":
+                if message[0] == "begun":
+                    begun = True
+                elif message[0] == "get":
                     self.pipe.send(get(message[1]))
                 elif message[0] == "put":
                     put(message[1], message[2])
@@ -84,6 +109,8 @@ class KernelProcess:
             code = self.process.exitcode if self.process else None
             log.warning("a kernel process ended in the middle of its work (exit %s)", code)
             self.stop()
+            if not begun:
+                raise _DiedBefore from None
             raise KernelFailure(
                 "The geometry kernel broke down on this; nothing is lost. Change the step a little and try again."
             ) from None

@@ -95,7 +95,9 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         x, y = float(content["x"]), float(content["y"])
         started = time.perf_counter()
         moved = await asyncio.to_thread(self.drag.to, x, y)
-        entities = [e.model_dump(mode="json") for e in moved.entities]
+        # what stands where it stood is not told: the screen need not draw it again
+        pairs = zip(self.drag.sketch.entities, moved.entities, strict=True)
+        entities = [e.model_dump(mode="json") for old, e in pairs if e is not old and e != old]
         took = (time.perf_counter() - started) * 1000
         await self.send_json({"kind": "dragged", "turn": content.get("turn"), "entities": entities, "ms": took})
 

@@ -18,6 +18,7 @@ from sulvak_core.sheet.notation import parse, said
 from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.commands import Command
 from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.sheet_effects import hole_asked
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import sketch_view
 from workspaces.access import part_for
@@ -63,9 +64,12 @@ class SketchOut(Schema):
 
 
 class CalloutOut(Schema):
+    """``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's."""
+
     kind: str
     said: str
     typed: str
+    hole: dict[str, str]
 
 
 class PartOut(Schema):
@@ -227,7 +231,7 @@ def part_view(part: PartRecord, role: str | None, told: list[str] | None = None)
         "document": part.document,
         "sketches": {s.id: _view_of(document, s) for s in document.steps if isinstance(s, SketchStep)},
         "callouts": {
-            b.id: {"kind": r.kind, "said": said(r), "typed": r.typed}
+            b.id: {"kind": r.kind, "said": said(r), "typed": r.typed, "hole": hole_asked(r)}
             for b in document.callouts
             for r in [parse(b.text, document.unit)]
         },

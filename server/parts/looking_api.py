@@ -1,6 +1,7 @@
 """Looking at a finished part: measuring what is pointed at, holding it against another state or part."""
 
 import json
+import math
 from typing import Any, Literal
 from uuid import UUID
 
@@ -54,6 +55,37 @@ def post_measure(request: HttpRequest, part_id: UUID, data: MeasureIn) -> Any:
     question = {"do": "measure", "picks": [p.dict() for p in data.picks]}
     key = ask(part.pk, part.version, question)
     return json.loads(bytes(wait_for(key, 20.0, "This is still being measured; try again in a moment.").data))
+
+
+class SeenFrom(Schema):
+    """A view: ``towards`` the viewer, ``right`` on the board, two directions square to each other; ids of bodies."""
+
+    towards: Place
+    right: Place
+    bodies: list[str] = Field(max_length=200)
+
+
+Run = list[tuple[float, float]]
+
+
+class LinesOut(Schema):
+    """Runs of places in mm, to the right and up from the part's origin."""
+
+    seen: list[Run]
+    smooth: list[Run]
+    hidden: list[Run]
+
+
+@router.post("/parts/{part_id}/lines", response=LinesOut)
+def post_lines(request: HttpRequest, part_id: UUID, data: SeenFrom) -> Any:
+    """The finished part as a drawing shows it from one side, by exact hidden-line removal."""
+    part, _ = part_for(request.user, part_id)
+    size = math.dist(data.towards, (0, 0, 0)) * math.dist(data.right, (0, 0, 0))
+    if size < 1e-9 or abs(sum(a * b for a, b in zip(data.towards, data.right, strict=True))) > 1e-3 * size:
+        raise Refusal("A view needs two directions square to each other: towards the viewer, and to the right.")
+    question = {"do": "lines", **data.dict()}
+    key = ask(part.pk, part.version, question)
+    return json.loads(bytes(wait_for(key, 20.0, "The lines are still being worked out; try again in a moment.").data))
 
 
 class ChangeOut(Schema):

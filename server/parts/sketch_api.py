@@ -9,7 +9,7 @@ from ninja import Query, Router, Schema
 
 from kernel.made import wait_for
 from kernel.queue import ask
-from sulvak_core.naming.model import CutRef, EdgeRef
+from sulvak_core.naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
 from sulvak_core.steps.registry import Document, load
@@ -117,10 +117,11 @@ def preview_mending(
 class EdgeOnOfferOut(Schema):
     """An edge of the part that a sketch can use: a reference, and the entity it would be in the sketch's plane."""
 
-    of: EdgeRef | CutRef
+    of: EdgeRef | CutRef | SilhouetteRef | GuideRef
     entity: AnyEntity
     in_plane: bool
     cut: bool
+    silhouette: bool
 
 
 @router.get("/parts/{part_id}/sketches/{step}/edges", response=list[EdgeOnOfferOut])

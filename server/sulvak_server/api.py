@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
 from parts.api import router as parts_router
+from parts.bodies_api import router as bodies_router
 from parts.drawing_api import router as drawing_router
 from parts.library import router as library_router
 from parts.log import Stale
@@ -77,3 +78,4 @@ api.add_router("", sketch_router)
 api.add_router("", drawing_router)
 api.add_router("", looking_router)
 api.add_router("", solids_router)
+api.add_router("", bodies_router)

@@ -151,4 +151,93 @@ def test_a_step_file_is_the_first_body(desk: Desk, tmp_path: Path) -> None:
     # a face of it carries a sketch and a cut as any other does
     desk.press_on("Pointing at: face ")
     desk.keys("b", "s")
-    expect(desk.page.get_by_text("of the file of step 10")).to_be_visible()
+    expect(desk.page.get_by_text("of the file of step 10").first).to_be_visible()
+
+
+def test_what_was_measured_becomes_a_callout_that_is_proven_from_then_on(desk: Desk) -> None:
+    drilled(desk, "Gauged")
+    desk.keys("v", "m")
+    slip = desk.page.get_by_role("region", name="Measured")
+    desk.press_on("Pointing at: end face of step 20")
+    slip.get_by_role("button", name="Callout of material behind this place").click()
+    expect(desk.page.get_by_text("Callout 1, 10: measured from now on.")).to_be_visible()
+    desk.saved()
+    expect(desk.verdict(1)).to_contain_text("proven 10")
+    desk.keys("Escape", "Escape")
+    desk.press_on("Pointing at: end face of step 20")
+    depth = desk.page.get_by_role("group", name="Sizes of what is chosen").get_by_label("depth, step 20")
+    depth.fill("12")
+    depth.press("Enter")
+    desk.saved()
+    expect(desk.verdict(1)).to_contain_text("measures 12")
+    expect(desk.gauge("Proven")).to_contain_text("0 / 1")
+
+
+def test_four_views_share_one_choice_and_stay_in_projection(desk: Desk) -> None:
+    plate(desk, "Four views")
+    desk.keys("v", "q")
+    names = [desk.page.get_by_label(f"View {n} of 4") for n in (1, 2, 3, 4)]
+    assert [n.input_value() for n in names] == ["top", "iso", "front", "right"]  # as in third angle
+    box = desk.page.get_by_test_id("board").bounding_box()
+    assert box
+    foot = desk.deck.bounding_box()
+    assert foot
+    width, height = box["width"], foot["y"] - box["y"]
+
+    def middle(column: int, row: int) -> tuple[float, float]:
+        return box["x"] + width * (0.25 + 0.5 * column), box["y"] + height * (0.25 + 0.5 * row)
+
+    desk.page.mouse.move(*middle(0, 1))
+    expect(desk.reading).to_contain_text("wall of step 20 from line 1")
+    desk.page.mouse.move(*middle(0, 0))
+    expect(desk.reading).to_contain_text("end face of step 20")
+    desk.page.mouse.click(*middle(0, 0))
+    expect(desk.deck).to_contain_text("1 face")
+    # the chosen face is washed red in the pictorial view too
+    x, y = middle(1, 0)
+    r, g, b = colour_at(desk, x, y - 8)
+    assert r > g + 25 and r > b + 25
+    # moved in the front view, the top view follows sideways and no other way
+    before = colour_at(desk, *middle(0, 0))
+    x, y = middle(0, 1)
+    desk.page.mouse.move(x, y)
+    desk.page.mouse.down(button="middle")
+    desk.page.mouse.move(x + 150, y + 4, steps=3)
+    desk.page.mouse.up(button="middle")
+    desk.page.wait_for_timeout(300)
+    x, y = middle(0, 0)
+    assert colour_at(desk, x - 40, y) != before
+    assert colour_at(desk, x + 60, y) == before
+    # another view of one of them, and one view again with the choice kept
+    names[3].select_option("left")
+    assert names[3].input_value() == "left"
+    desk.keys("v", "q")
+    expect(names[0]).to_have_count(0)
+    expect(desk.deck).to_contain_text("1 face")
+
+
+def test_hidden_lines_are_worked_out_exactly_once_the_view_rests(desk: Desk) -> None:
+    drilled(desk, "Hidden lines")
+    desk.page.get_by_label("How the part is drawn").select_option("dashed")
+    desk.keys("v", "1")
+    hidden = desk.page.get_by_test_id("hidden-lines")
+    expect(hidden).to_be_attached()
+    assert "7 " in str(hidden.get_attribute("d")) and "13 " in str(hidden.get_attribute("d"))  # the sides of the hole
+    desk.page.mouse.move(*desk.centre_of_board())
+    desk.page.mouse.down(button="right")
+    desk.page.mouse.move(desk.centre_of_board()[0] + 60, desk.centre_of_board()[1] + 40, steps=3)
+    expect(hidden).to_have_count(0)  # while it turns, the picture's own
+    desk.page.mouse.up(button="right")
+    expect(hidden).to_be_attached()
+    desk.keys("v", "c")
+    expect(hidden).to_have_count(0)  # cut open, other lines are hidden
+
+
+def test_the_view_is_turned_square_on_to_a_chosen_face(desk: Desk) -> None:
+    plate(desk, "Square on")
+    desk.press_on("Pointing at: wall of step 20 from line 2")
+    desk.keys("v", "q")
+    third = desk.page.get_by_label("View 2 of 4")  # the isometric is in hand
+    expect(third).to_have_value("iso")
+    desk.keys("v", "s")
+    expect(third).to_have_value("right")

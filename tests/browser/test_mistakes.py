@@ -66,6 +66,25 @@ def test_a_cut_through_a_round_could_come_first(desk: Desk) -> None:
     assert order(desk) == ["s1", "s2", "s4", "s5", "s3"]
 
 
+def test_a_pattern_along_a_tilted_edge_takes_the_axis_instead(desk: Desk) -> None:
+    slope = [(0, 0), (60, 0), (60, 20), (0, 30)]
+    lines = [{"kind": "line", "id": f"l{i + 1}", "p": slope[i], "q": slope[(i + 1) % 4]} for i in range(4)]
+    wedge = [
+        step("sketch", "s1", on={"kind": "datum", "plane": "front"}),
+        {"do": "sketch_add", "step": "s1", "entities": lines},
+        step("extrude", "s2", sketch="s1", extent={"kind": "depth", "depth": "25"}),
+    ]
+    front = {"kind": "datum", "plane": "front"}
+    hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"})
+    edge = {"between": [{"origins": ["s2/side/l3"]}, {"origins": ["s2/end"]}]}
+    rows = step("pattern", "s5", of=["s4"], along={"kind": "edge", "edge": edge}, count="3", spacing="10")
+    desk.new_part("Along the slope")
+    send(desk, *wedge, *disc("s3", front, 30, 8, 2), hole, rows)
+    follow(desk, "9.46° off", "Take the X axis")
+    assert desk.document()["steps"][4]["along"] == {"kind": "axis", "axis": "x"}
+    assert desk.volume() == pytest.approx(25 * (60 * 25 - 3 * 4 * math.pi), rel=1e-9)
+
+
 def test_a_step_that_does_nothing_is_taken_out(desk: Desk) -> None:
     hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"})
     away = step("extrude", "s6", sketch="s5", operation="cut", extent={"kind": "through_all"})

@@ -50,6 +50,29 @@ def test_three_lines_and_the_faces_edge_make_a_notch(desk: Desk) -> None:
     assert desk.volume() == pytest.approx(12000 - 10 * sketch_three(desk)["area"], rel=1e-9)
 
 
+def test_a_profile_drawn_all_round_along_the_edge_bounds_once(desk: Desk) -> None:
+    block(desk, "Drawn along it")
+    desk.keys("d", "l")
+    for at in [(10, 30), (10, 22), (18, 22), (18, 30), (10, 30)]:
+        desk.press(*at)
+        desk.settled()
+    desk.saved()
+    desk.keys("Escape")
+    found = sketch_three(desk)
+    assert (len(found["regions"]), found["open_ends"]) == (1, [])
+    assert found["area"] == pytest.approx(64, rel=0.05)
+    desk.keys("b", "c")
+    # a slot that was pressed does not keep Enter to itself
+    desk.page.get_by_role("button", name="straight on").click()
+    expect(desk.route.get_by_text("removes nothing")).to_be_visible()
+    desk.page.get_by_role("button", name="turned round").click()
+    expect(desk.route.get_by_text("Removes ")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    expect(desk.page.get_by_role("button", name="straight on")).to_have_count(0)
+    assert desk.volume() == pytest.approx(12000 - 10 * found["area"], rel=1e-9)
+
+
 def test_edges_are_brought_in_as_outline_or_construction(desk: Desk) -> None:
     block(desk, "Brought in")
     desk.keys("d", "j")

@@ -202,3 +202,55 @@ def test_bodies_are_united_by_pointing_at_them(desk: Desk) -> None:
     desk.saved()
     expect(desk.route.get_by_text("5 steps · 1 body")).to_be_visible()
     assert desk.volume() == pytest.approx(12000 + 12 * 12 * 8, rel=1e-9)
+
+
+def test_text_is_engraved_on_a_face_that_is_pressed(desk: Desk) -> None:
+    plate(desk, "Engraved")
+    desk.keys("b", "t")
+    expect(desk.deck).to_contain_text("face: press it on the part")
+    desk.press_on("Pointing at: end face of step 20")
+    desk.page.get_by_label("Letters", exact=True).fill("-")
+    desk.page.get_by_label("Height of the capitals").fill("20")
+    desk.page.get_by_label("Depth", exact=True).fill("2")
+    expect(desk.route.get_by_text("Removes ")).to_be_visible()
+    look(desk, "text")
+    desk.keys("Enter")
+    desk.saved()
+    row = desk.route.get_by_text("Engrave - on the end face of step 20, 20 mm high and 2 mm deep")
+    expect(row).to_be_visible()
+    gone = 12000 - desk.volume()
+    assert 0 < gone < 2 * 15 * 5
+    # opened again where it stands, and made deeper: twice as much goes
+    row.click()
+    desk.route.get_by_role("button", name="Change").click()
+    desk.page.get_by_label("Depth", exact=True).fill("4")
+    desk.page.get_by_label("Depth", exact=True).press("Enter")
+    desk.saved()
+    assert 12000 - desk.volume() == pytest.approx(2 * gone, rel=1e-6)
+
+
+def test_a_hole_is_repeated_by_its_face(desk: Desk) -> None:
+    plate(desk, "By its face", *points("s3", (10, 10)), step("hole", "s4", sketch="s3", diameter="6"))
+    desk.keys("b", "p")
+    desk.route.get_by_text("+ faces to repeat").click()
+    desk.press_on("Pointing at: wall of the hole of step 40")
+    desk.page.get_by_label("Count", exact=True).fill("2")
+    desk.page.get_by_label("Spacing").fill("20")
+    expect(desk.route.get_by_text("1 copy.")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(12000 - 2 * math.pi * 9 * 10, rel=1e-9)
+
+
+def test_a_body_is_split_along_a_sketch(desk: Desk) -> None:
+    across = [step("sketch", "s3", on=TOP), {"do": "sketch_add", "step": "s3", "entities": [
+        {"kind": "line", "id": "l1", "p": (10, -5), "q": (10, 20)}]}]  # fmt: skip
+    plate(desk, "Split along", *across)
+    desk.keys("r", "t")
+    desk.page.get_by_label("Split by").select_option("sketch")
+    desk.page.get_by_label("Sketch", exact=True).select_option(label="sketch 30")
+    desk.page.get_by_label("What stays").select_option("front")
+    expect(desk.route.get_by_text("1 body parted; 1 now.")).to_be_visible()
+    desk.keys("Enter")
+    desk.saved()
+    assert desk.volume() == pytest.approx(10 * 30 * 10)  # left of the line as it was drawn

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid.bulk import bulk, moments
+from sulvak_core.solid.frame import dot, on_plane, unit
 from sulvak_core.solid.measure import box, neighbours
 from sulvak_core.solid.mesh import Mesh, mesh, packed, stl
 from sulvak_core.solid.place import moved_by, placed, turned
@@ -206,3 +207,39 @@ def test_stl_holds_the_same_triangles() -> None:
     assert len(data) == 84 + 50 * count
     first = np.frombuffer(data, "<f4", 12, 84).reshape(4, 3)
     assert first[1:] == pytest.approx(m.points[m.triangles[0]], abs=1e-4)
+
+
+@pytest.mark.parametrize("lean", [0.0, 1e-12, 1e-6, 3e-5, 4.4e-5, 5e-5, 1e-3])
+def test_the_axes_of_a_plane_lie_in_it_however_little_it_leans(lean: float) -> None:
+    for normal in ((lean, 0.0, 1.0), (0.0, lean, 1.0), (lean, -lean, -1.0)):
+        frame = on_plane((3.0, 4.0, 5.0), normal)
+        n = unit(normal)
+        assert dot(frame.x, n) == pytest.approx(0, abs=1e-14)
+        assert dot(frame.y, n) == pytest.approx(0, abs=1e-14)
+        assert dot(frame.normal, n) == pytest.approx(1, abs=1e-14)
+
+
+def test_a_drum_that_leans_a_little_keeps_its_inertia() -> None:
+    solid = drum(12.0, 5.0, 7.0)
+    placing = turned((1.0, 2.0, 3.0), (0.0, 1.0, 0.0), 0.001953125).then(moved_by((1.0, 0.0, 0.0)))
+    was, now = (np.linalg.eigvalsh(np.array(bulk(s).inertia)) for s in (solid, placed(solid, placing)))
+    assert now == pytest.approx(was, rel=1e-9)
+
+
+@pytest.mark.parametrize(("post", "hole"), [(10.0, 5.0), (8.0, 2.0), (6.0, 5.5)])
+def test_a_hole_across_a_post(post: float, hole: float) -> None:
+    """What two cylinders at right angles share is 8 ∫ √(R² − x²) √(r² − x²) dx from 0 to r; no profile is bent here."""
+    from scipy.integrate import quad
+
+    made = Made()
+    made.sketch("s1", "top", disc((0, 0), post))
+    made.extrude("s2", "s1", "60")
+    made.step("datum", "s3", form="offset", plane={"kind": "datum", "plane": "front"}, distance="30")
+    made.sketch("s4", {"kind": "plane", "step": "s3"}, disc((0, 30), hole))
+    made.extrude("s5", "s4", None, "cut")
+    shared = quad(lambda x: math.sqrt(post**2 - x**2) * math.sqrt(hole**2 - x**2), 0, hole, epsabs=1e-12)[0]
+    expected = math.pi * post**2 * 60 - 8 * shared
+    assert made.volume() == pytest.approx(expected, rel=5e-9)
+    whole = bulk(made.build().state.bodies[0].solid)
+    assert whole.volume == pytest.approx(expected, rel=5e-9)
+    assert whole.centre == pytest.approx((0, 0, 30), abs=1e-6)

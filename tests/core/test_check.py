@@ -366,3 +366,19 @@ def test_spoilt_plates_with_round_corners_are_whole_again(count: int, seed: int)
     assert made_whole.after.regions == 2 * count
     assert area(made_whole.sketch) == pytest.approx(meant, rel=0.01)
     assert residual(made_whole.sketch) < 1e-9
+
+
+def test_the_parts_own_edges_are_no_trouble() -> None:
+    """A notch of three lines against an edge of the part, which sticks out on both sides and is drawn over besides."""
+    edge = line(9, (-20, 0), (60, 0))
+    notch = [line(1, (0, 0), (0, 10)), line(2, (0, 10), (30, 10)), line(3, (30, 10), (30, 0))]
+    found = check(Sketch(entities=[edge, *notch], given=["l9"]))
+    assert (found.counts, found.regions) == ({}, 1)
+    found = check(Sketch(entities=[edge, *notch, line(4, (30, 0), (0, 0))], given=["l9"]))
+    assert (found.counts, found.regions) == ({}, 1)
+    # what is the designer's own is still told
+    found = check(Sketch(entities=[edge, *notch, line(4, (30, 0), (0, 0)), line(5, (0, 10), (0, 0))], given=["l9"]))
+    assert found.counts == {"duplicate": 1}
+    found = check(Sketch(entities=[edge, *notch[:2]], given=["l9"]))
+    assert found.regions == 0
+    assert found.counts

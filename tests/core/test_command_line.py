@@ -59,9 +59,12 @@ def test_what_does_not_build_says_so(tmp_path: Path, capsys: pytest.CaptureFixtu
 
 
 def test_the_demo_ships_what_the_generator_makes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from demo import make
+    from demo import make, maker
 
-    monkeypatch.setattr(make, "HERE", tmp_path)
+    for module in (make, maker):  # the second writes the sheets
+        monkeypatch.setattr(module, "HERE", tmp_path)
     make.main()
-    for made in sorted(tmp_path.iterdir()):
-        assert made.read_text() == (DEMO / made.name).read_text(), made.name
+    made = [path for path in sorted(tmp_path.rglob("*")) if path.is_file()]
+    assert len(made) == 2 * len(make.SHOWN) + len(make.FINISHED) + 2
+    for path in made:
+        assert path.read_text() == (DEMO / path.relative_to(tmp_path)).read_text(), path.name

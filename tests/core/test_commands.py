@@ -1,6 +1,7 @@
 """Commands: pure, refused in words, consequences followed."""
 
 import copy
+import math
 
 import pytest
 from hypothesis import given, settings
@@ -161,3 +162,30 @@ def test_what_the_screen_gets_of_a_sketch() -> None:
     assert view["loose"] == ["c1", "c2"]
     assert len(view["regions"]) == 2
     assert {m["said"] for m in motions(made.document, step)} >= {"circle 1 grows", "circle 2 slides sideways"}
+
+
+def test_steps_are_grouped_ungrouped_and_suppressed_together() -> None:
+    made = plate()
+    for n in (3, 5):
+        made.sketch(f"s{n}", "top", disc((10.0 * n - 20, 15), 2))
+        made.extrude(f"s{n + 1}", f"s{n}", None, "cut")
+    whole = made.volume()
+    made.do("group_steps", first="s3", last="s6", name="  Holes ")
+    assert [s.group for s in made.document.steps] == ["", "", "Holes", "Holes", "Holes", "Holes"]
+    before = made.cache.misses
+    assert made.volume() == whole
+    assert made.cache.misses == before  # a heading builds nothing anew
+    made.do("suppress_steps", steps=["s3", "s4", "s5", "s6"])
+    assert made.volume() == pytest.approx(12000)
+    made.do("suppress_steps", steps=["s3", "s4"], suppressed=False)
+    assert made.volume() == pytest.approx(12000 - math.pi * 4 * 10)
+    made.do("group_steps", first="s5", last="s6", name="")
+    assert [s.group for s in made.document.steps][2:] == ["Holes", "Holes", "", ""]
+    again = part_file.read(part_file.write(made.document))
+    assert [s.group for s in again.steps] == [s.group for s in made.document.steps]
+    held = made.document
+    with pytest.raises(Refusal, match="before the first"):
+        made.do("group_steps", first="s4", last="s3", name="Odd")
+    with pytest.raises(Refusal, match="no longer in the route"):
+        made.do("suppress_steps", steps=["s4", "s99"])
+    assert made.document == held

@@ -87,7 +87,8 @@ def test_a_plane_through_the_part_cuts_its_walls() -> None:
 
 
 def offers(made: Made, frame: Frame = TOP) -> list[dict[str, Any]]:
-    return on_offer([b.solid for b in made.build().state.bodies], frame)
+    built = made.build()
+    return on_offer([b.solid for b in built.state.bodies], frame, built.guides, [s.id for s in made.document.steps])
 
 
 def test_what_is_on_offer_is_each_place_once_those_in_the_plane_first() -> None:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.sketch.profiles import RegionPick, profile
 
-from .sketches import circle, line, rectangle, slot
+from .sketches import arc, circle, line, rectangle, slot
 
 
 def areas(sketch: Sketch) -> list[float]:
@@ -100,3 +100,27 @@ def test_a_pick_survives_a_change_of_size_and_knows_when_it_is_gone() -> None:
     assert chosen is not None
     assert chosen.area == pytest.approx(35 * 30)
     assert profile(Sketch(entities=[circle(1, (0, 0), 3)])).chosen([pick]) == [None]
+
+
+def test_what_is_drawn_over_itself_bounds_once() -> None:
+    twice = rectangle(w=30, h=20)
+    twice.entities += [line(9, (30, 0), (30, 20)), line(10, (-5, 0), (40, 0))]
+    assert areas(twice) == pytest.approx([600])
+    assert [r.around for r in profile(twice).regions] == [["l1", "l2", "l3", "l4"]]
+    # a half circle drawn over a whole one, and the chord between
+    over = Sketch(entities=[circle(1, (0, 0), 5), arc(2, (0, 0), 5, 0, 180), line(3, (-5, 0), (5, 0))])
+    assert areas(over) == pytest.approx([12.5 * math.pi] * 2)
+
+
+@pytest.mark.parametrize("first", [True, False])
+def test_a_line_along_an_edge_of_the_part_closes_by_itself(first: bool) -> None:
+    """What is drawn goes before what the part gives, so that walls are named by it."""
+    edge = line(20, (-10, 0), (50, 0))
+    box = rectangle(w=30, h=20).entities
+    sketch = Sketch(entities=[edge, *box] if first else [*box, edge], given=["l20"])
+    found = profile(sketch)
+    assert [r.area for r in found.regions] == pytest.approx([600])
+    assert found.regions[0].around == ["l1", "l2", "l3", "l4"]
+    assert not found.open_ends
+    without = Sketch(entities=[edge, *box[1:]], given=["l20"])
+    assert profile(without).regions[0].around == ["l2", "l20", "l3", "l4"]

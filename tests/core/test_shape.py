@@ -217,3 +217,18 @@ def test_corners_are_chamfered_by_command_with_a_named_value() -> None:
     assert made.volume() == pytest.approx((1200 - 9) * 10, rel=1e-12)
     made.do("set_value", name="edge", expr="5")
     assert made.volume() == pytest.approx((1200 - 25) * 10, rel=1e-12)
+
+
+def test_all_corners_of_a_rectangle_held_by_symmetric_sides_can_be_rounded() -> None:
+    drawn = rectangle(x=-32, y=-22, w=64, h=44, held=False)
+    symmetric = [
+        t.model_copy(update={"id": f"k5{n}"}) for n, t in enumerate(ties("symmetric l2 l4 y", "symmetric l1 l3 x"))
+    ]
+    drawn.constraints = [*drawn.constraints, *symmetric]
+    drawn.dimensions = sizes("distance 64 l1", "distance 44 l2")
+    assert free(drawn) == 0
+    for corners in (["l1.q"], ["l1.q", "l2.q", "l3.q", "l4.q"], ["l4.q", "l2.q"]):
+        made = fillet(drawn, VALUES, corners, "6").sketch
+        assert free(made) == 0
+        [region] = profile(made).default()
+        assert region.area == pytest.approx(64 * 44 - len(corners) * (1 - math.pi / 4) * 36)

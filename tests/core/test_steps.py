@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from sulvak_core.sketch.model import Sketch
-from sulvak_core.solid.shapes import checked
+from sulvak_core.solid.shapes import bent, checked
 
 from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
@@ -175,6 +175,10 @@ CORNERS = [{"by": "along", "axis": "z"}]
 TANGENT = math.tan(math.radians(5))
 
 CASES: dict[str, tuple[Callable[[], Made], float]] = {
+    # datums
+    "cut off through three corners": (lambda: _through_corners(), 12000 - 40 * 30 * 10 / 6),
+    "on a plane that touches": (lambda: _touching(False), math.pi * 36 * 30 + 160),
+    "on the far plane that touches": (lambda: _touching(True), math.pi * 36 * 30 + 160),
     # extrude
     "symmetric": (lambda: extruded(PIN, {"kind": "symmetric", "depth": "8"}), PLATE + AREA * 4),
     "two depths": (lambda: extruded(PIN, {"kind": "two_depths", "depth": "7", "back": "3"}), PLATE + AREA * 7),
@@ -350,6 +354,36 @@ def _parted() -> Made:
     return made
 
 
+def corner(one: str, two: str, at: tuple[float, float, float]) -> dict[str, Any]:
+    return {"edge": {"between": [{"origins": [one]}, {"origins": [two]}]}, "at": at}
+
+
+def _through_corners() -> Made:
+    """A block 40 × 30 × 10 split by the plane through three of its corners: a pyramid of a sixth of the box is cut
+    off."""
+    made = plate()
+    made.step("datum", "s3", form="points", corners=[
+        corner("s2/side/l1", "s2/start", (40, 0, 0)),
+        corner("s2/side/l4", "s2/start", (0, 30, 0)),
+        corner("s2/side/l4", "s2/side/l1", (0, 0, 10)),
+    ])  # fmt: skip
+    made.step("split", "s4", plane={"kind": "plane", "step": "s3"})
+    made.step("remove", "s5", bodies=["s2x2"])
+    return made
+
+
+def _touching(far: bool) -> Made:
+    """A post of radius 6 standing at x = 20; a block grown from the plane touching it, alongside the right plane."""
+    made = Made()
+    made.sketch("s1", "top", disc((20, 0), 6))
+    made.extrude("s2", "s1", "30")
+    made.step("datum", "s3", form="tangent", plane={"kind": "datum", "plane": "right"}, reverse=far,
+              face={"origins": ["s2/side/c1"]})  # fmt: skip
+    made.sketch("s4", {"kind": "plane", "step": "s3"}, rectangle(x=-2, y=10, w=4, h=4, held=False))
+    made.extrude("s5", "s4", "10", "new")
+    return made
+
+
 def _split(keep: str) -> Made:
     made = plate()
     made.step("datum", "s3", form="offset", plane={"kind": "datum", "plane": "right"}, distance="16")
@@ -369,7 +403,7 @@ def test_closed_forms(name: str) -> None:
     made = make()
     result = made.build()
     assert not result.failed, [r.said for r in result.failed]
-    tolerance = 1e-6 if any(b.solid.wavy for b in result.state.bodies) else 1e-9
+    tolerance = 1e-6 if any(bent(b.solid.shape) for b in result.state.bodies) else 1e-9
     assert result.state.volume() == pytest.approx(expected, rel=tolerance)
     for body in result.state.bodies:
         checked(body.solid, "test")
@@ -403,3 +437,52 @@ def test_centre_and_inertia_where_edges_are_ellipses() -> None:
     zz = (area * mid**3 + 3 * mid * slope**2 * square) / 3 - volume * cz**2
     assert found.inertia[2][2] == pytest.approx(xx + about_y, rel=1e-9)
     assert found.inertia[0][0] == pytest.approx(about_y + zz, rel=1e-9)
+
+
+@pytest.mark.parametrize(("far", "x"), [(False, 26.0), (True, 14.0)])
+def test_a_touching_plane_stands_a_radius_off_the_axis_and_follows_it(far: bool, x: float) -> None:
+    made = _touching(far)
+    frame = made.report("s3").frame
+    assert frame["normal"] == pytest.approx((1, 0, 0))
+    assert frame["origin"] == pytest.approx((x, 0, 0))
+    made.do("sketch_add", step="s1", dimensions=[{"id": "d1", "kind": "radius", "refs": ["c1"], "expr": "9"}])
+    assert made.report("s3").frame["origin"][0] == pytest.approx(20 + math.copysign(9, x - 20))
+
+
+def test_a_plane_through_corners_follows_them_and_through_a_rims_middle() -> None:
+    made = _through_corners()
+    made.do("sketch_dimension", step="s1", dimension="d2", changes={"expr": "60"})
+    assert made.volume() == pytest.approx(24000 - 40 * 60 * 10 / 6)
+    post = _touching(False)
+    rim = [{"edge": {"between": [{"origins": ["s2/side/c1"]}, {"origins": [f"s2/{end}"]}]}, "at": (26, 0, z)}
+           for end, z in (("start", 0), ("end", 30))]  # fmt: skip
+    post.step("datum", "s6", form="points", corners=[*rim, corner("s5/end", "s5/side/l1", (36, -2, 10))])
+    n = post.report("s6").frame["normal"]
+    assert post.report("s6").state == "ok"
+    assert n[2] == pytest.approx(0, abs=1e-12)  # it holds the post's axis
+
+
+@pytest.mark.parametrize(
+    ("fields", "said"),
+    [
+        ({"form": "points", "corners": []}, "three points"),
+        ({"form": "points", "corners": [corner("s2/side/l1", "s2/start", (40, 0, 0))] * 3}, "one line"),
+        ({"form": "tangent", "plane": {"kind": "datum", "plane": "right"}}, "round face"),
+        (
+            {"form": "tangent", "plane": {"kind": "datum", "plane": "right"}, "face": {"origins": ["s2/end"]}},
+            "cylinder",
+        ),
+        (
+            {"form": "tangent", "plane": {"kind": "datum", "plane": "top"}, "face": {"origins": ["s4/side/c1"]}},
+            "alongside",
+        ),
+    ],
+)
+def test_planes_that_cannot_be(fields: dict[str, Any], said: str) -> None:
+    made = plate()
+    made.sketch("s3", "top", disc((20, 15), 4))
+    made.extrude("s4", "s3", None, "cut")
+    made.step("datum", "s5", **fields)
+    report = made.report("s5")
+    assert report.state == "failed"
+    assert said in report.said

@@ -118,3 +118,20 @@ def test_what_cannot_be_compared_is_said(block: Part, query: str, status: int) -
     found, told = compare(block, query)
     assert found == status
     assert told["sentence"]
+
+
+def test_the_lines_of_a_view(block: Part) -> None:
+    view = {"towards": [0, -1, 0], "right": [1, 0, 0], "bodies": ["s2"]}
+    status, told = block.client.post(f"{block.path}/lines", view)
+    assert status == 200
+    assert told["seen"] and told["hidden"] and not told["smooth"]
+    across = {round(p[1], 6) for run in told["seen"] for p in run}
+    assert max(across) - min(across) == 10
+    assert block.client.post(f"{block.path}/lines", {**view, "bodies": []})[1]["seen"] == []
+
+
+@pytest.mark.parametrize("right", [[0, -1, 0], [0, 0, 0], [1, 1, 0], [1, 0], [1, 0, "NaN"]])
+def test_a_view_that_is_none_is_refused(block: Part, right: list[Any]) -> None:
+    status, told = block.client.post(f"{block.path}/lines", {"towards": [0, -1, 0], "right": right, "bodies": ["s2"]})
+    assert status == 422
+    assert told["sentence"].endswith(".")

@@ -108,7 +108,7 @@ def _within(n: int, was: AnyStep, step: AnyStep, old: str, new: str) -> Iterator
             yield Change(n, "sketch plane", old, new)
         yield from _sketch(n, was.sketch, step.sketch)
         return
-    plain = [s.model_dump(mode="json", exclude={"name", "note", "suppressed"}) for s in (was, step)]
+    plain = [s.model_dump(mode="json", exclude={"name", "group", "note", "suppressed"}) for s in (was, step)]
     if plain[0] == plain[1]:
         return
     if old != new:

@@ -5,15 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from ..part.threads import THREADS
+from ..part.units import number
 from ..rebuild.pointing import Pointing
 from ..rebuild.working import StepFailure
 from ..sheet.notation import Requirement
 from ..solid.blend import blend_radius
-from ..solid.frame import dot, scaled
-from ..solid.measure import Surface, surface
-from ..solid.shapes import Solid, faces
+from ..solid.frame import cross, dot, plus, scaled
+from ..solid.measure import Surface, curve, neighbours, surface
+from ..solid.shapes import Shape, Solid, edges, faces
 from ..steps.hole_step import HoleStep
-from ..steps.refine_steps import DraftStep, FilletStep, ShellStep
+from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 
 ALIKE = 1e-6  # mm or degrees within which sizes are the same
 Measured = tuple[float, int | None, list[str]]
@@ -26,9 +28,11 @@ class Unmeasurable(Exception):
 def measure(step: object, field: str, r: Requirement, solids: list[Solid], pointing: Pointing) -> Measured:
     """A field's size on the solid: (value in mm or degrees, how many places show it, what else is wrong)."""
     if isinstance(step, FilletStep) and field.startswith("radius"):
-        return _radius(step, solids)
+        return _radius(step, r, solids)
     if isinstance(step, HoleStep):
         return _hole(step, field, r, solids)
+    if isinstance(step, ChamferStep) and field in ("first", "second", "angle"):
+        return _chamfer(step, field, r, solids)
     if isinstance(step, ShellStep) and field == "thickness":
         return _wall(step, solids)
     if isinstance(step, DraftStep) and field.startswith("angle"):
@@ -52,19 +56,163 @@ def _one(values: list[float], what: str) -> tuple[float, list[str]]:
     return values[0], [f"they differ by {odd:.4f}"] if odd > ALIKE else []
 
 
-def _radius(step: FilletStep, solids: list[Solid]) -> Measured:
-    found = [r for _, _, r in _tagged(solids, f"{step.id}/round/") if r is not None]
+def _radius(step: FilletStep, r: Requirement, solids: list[Solid]) -> Measured:
+    """The radius of a step's rounds; where it has several radii, the one that is asked for, if it is there."""
+    found = [radius for _, _, radius in _tagged(solids, f"{step.id}/round/") if radius is not None]
+    if len(step.groups) > 1:
+        found = sorted(found, key=lambda radius: abs(radius - (r.nominal or 0.0)))[:1]
     value, wrong = _one(found, "round")
-    return value, None, wrong if len(step.groups) == 1 else []
+    return value, None, wrong
+
+
+def _chamfer(step: ChamferStep, field: str, r: Requirement, solids: list[Solid]) -> Measured:
+    """The legs a chamfer cut off its two faces, by where it meets them; of two unlike legs the one asked for."""
+    pairs: list[tuple[float, float]] = []
+    for solid in solids:
+        every = faces(solid.shape)
+        beside: dict[int, list[tuple[Shape, int]]] = {}
+        for edge, sides in neighbours(solid):
+            for i in sides if len(sides) == 2 else []:
+                beside.setdefault(i, []).append((edge, sides[1] if sides[0] == i else sides[0]))
+        for i, face in enumerate(every):
+            if any(t.startswith(f"{step.id}/chamfer/") for t in solid.face_tags(face)):
+                found = _legs(face, [(e, every[j]) for e, j in beside.get(i, [])])
+                pairs += [found] if found else []
+    if not pairs:
+        raise Unmeasurable("nothing of its flats is left on the part")
+    if field == "angle":
+        leans = [min((math.degrees(math.atan2(*p)), math.degrees(math.atan2(*p[::-1]))),
+                     key=lambda a: abs(a - (r.nominal or 45.0))) for p in pairs]  # fmt: skip
+        value, wrong = _one(leans, "flats")
+        return value, None, wrong
+    value, wrong = _one([min(p, key=lambda leg: abs(leg - (r.nominal or 0.0))) for p in pairs], "flats")
+    if r.kind == "chamfer" and r.angle is not None:
+        odd = [p for p in pairs if all(abs(math.degrees(math.atan2(a, b)) - r.angle) > 1e-6 for a, b in (p, p[::-1]))]
+        wrong += [f"not at {number(r.angle)}°"] if odd else []
+    return value, None, wrong
+
+
+def _legs(face: Shape, beside: list[tuple[Shape, Shape]]) -> tuple[float, float] | None:
+    """What a chamfer took off the two faces it lies between, in mm: flat between flat faces, or a cone about an axis.
+    None for any other."""
+    own = surface(face)
+    if own.kind == "cone":
+        rims = {(round(c.radius, 9), round(dot(c.at, own.direction), 9)) for e, _ in beside
+                for c in [curve(e)] if c.kind == "circle"}  # fmt: skip
+        if len(rims) != 2:
+            return None
+        (a, p), (b, q) = rims
+        return abs(a - b), abs(p - q)
+    sides = [(c, surface(f)) for e, f in beside for c in [curve(e)] if c.kind == "line"]
+    flats = [(c, s) for c, s in sides if own.kind == s.kind == "plane"]
+    longest = max((c.length for c, _ in flats), default=0.0)
+    along = next((c.direction for c, _ in flats if c.length == longest), None)
+    rails = [(c, s) for c, s in flats if along and abs(abs(dot(c.direction, along)) - 1) < 1e-9]
+    if along is None or len(rails) != 2:
+        return None
+    (one, near), (two, far) = rails
+    v = plus(two.start, scaled(one.start, -1.0))
+    v = plus(v, scaled(along, -dot(v, along)))
+    s, t = cross(along, near.direction), cross(along, far.direction)  # along the two faces, square to the edge
+    c = dot(s, t)
+    k = 1 - c * c
+    if k < 1e-12:
+        return None
+    return abs(dot(v, s) - c * dot(v, t)) / k, abs(dot(v, t) - c * dot(v, s)) / k
 
 
 def _hole(step: HoleStep, field: str, r: Requirement, solids: list[Solid]) -> Measured:
-    role = {"diameter": "drill", "bore_diameter": "bore"}.get(field)
+    if r.kind == "thread":
+        return _tapped(step, r, solids)
+    if field in ("bore_depth", "depth"):
+        deep = _depths(step, solids, ("bore",) if field == "bore_depth" else ("bore", "drill"))
+        value, wrong = _one(list(deep.values()), "wall")
+        return value, len(deep) if r.count > 1 else None, wrong
+    role = {"diameter": "drill", "size": "drill", "bore_diameter": "bore"}.get(field)
     if role is None:
         raise Unmeasurable("this kind of size is not measured yet")
     walls = [(tag, s) for tag, s, _ in _tagged(solids, f"{step.id}/{role}/") if s.kind == "cylinder"]
     value, wrong = _one([2 * s.radius for _, s in walls], "wall")
-    return value, len({tag for tag, _ in walls}), wrong
+    return value, len({tag for tag, _ in walls}), [*wrong, *_mouth(step, r, solids), *_bottom(step, r, solids)]
+
+
+def _tapped(step: HoleStep, r: Requirement, solids: list[Solid]) -> Measured:
+    """A thread is shown by the hole drilled for it; what is told is its diameter, if that hole is right for it."""
+    thread = THREADS[r.thread]
+    walls = [(tag, s) for tag, s, _ in _tagged(solids, f"{step.id}/drill/") if s.kind == "cylinder"]
+    value, wrong = _one([2 * s.radius for _, s in walls], "wall")
+    if abs(value - thread.drill) > ALIKE:
+        wrong.append(f"drilled Ø{number(value)}, where {thread.name} is tapped from Ø{number(thread.drill)}")
+    if step.form != "tapped":
+        wrong.append("drilled, not tapped")
+    if r.through:
+        wrong += _bottom(step, r, solids)
+    if r.depth is not None:  # a thread is data on the wall, which has to be at least as long
+        deep = min(_depths(step, solids, ("drill",)).values(), default=0.0)
+        wrong += [f"drilled {number(deep)} deep, too shallow"] if deep < r.depth - ALIKE else []
+    return thread.diameter, len({tag for tag, _ in walls}), wrong
+
+
+def _depths(step: HoleStep, solids: list[Solid], roles: tuple[str, ...]) -> dict[str, float]:
+    """How deep each hole is from its mouth, in mm, by the ends of its cylindrical walls."""
+    reach: dict[str, list[float]] = {}
+    for solid in solids:
+        for face in faces(solid.shape):
+            for tag in solid.face_tags(face):
+                own, role, *hole = tag.split("/", 2)
+                s = surface(face)
+                if own == step.id and role in roles and s.kind == "cylinder" and hole:
+                    ends = [curve(e) for e in edges(face)]
+                    reach.setdefault(hole[0], []).extend(dot(p, s.direction) for c in ends for p in (c.start, c.end))
+    return {hole: max(at) - min(at) for hole, at in reach.items()}
+
+
+def _mouth(step: HoleStep, r: Requirement, solids: list[Solid]) -> list[str]:
+    """What is not as asked for at the mouths: counterbore or countersink."""
+    wrong: list[str] = []
+    if r.bore is not None:
+        wide = {2 * s.radius for _, s, _ in _tagged(solids, f"{step.id}/bore/") if s.kind == "cylinder"}
+        deep = _depths(step, solids, ("bore",)).values()
+        wrong += _unlike(wide, r.bore, "counterbore Ø") + _unlike(deep, r.bore_depth or 0.0, "counterbore ↧ ")
+    if r.sink is not None:
+        sinks = _sinks(step, solids)
+        wrong += _unlike([wide for wide, _ in sinks], r.sink, "countersink Ø")
+        wrong += _unlike([lean for _, lean in sinks], r.sink_angle or 90.0, "countersink angle ") if sinks else []
+    return wrong
+
+
+def _sinks(step: HoleStep, solids: list[Solid]) -> list[tuple[float, float]]:
+    """How wide (mm) each countersink is at its mouth, and its angle (degrees), by the two rims of its cone."""
+    found = []
+    for solid in solids:
+        for face in faces(solid.shape):
+            if not any(t.startswith(f"{step.id}/sink/") for t in solid.face_tags(face)):
+                continue
+            s = surface(face)
+            rims = sorted(
+                (c.radius, dot(c.at, s.direction)) for e in edges(face) for c in [curve(e)] if c.kind == "circle"
+            )
+            if s.kind == "cone" and len(rims) >= 2:
+                (r, p), (wide, q) = rims[0], rims[-1]
+                found.append((2 * wide, 2 * math.degrees(math.atan2(wide - r, abs(q - p)))))
+    return found
+
+
+def _bottom(step: HoleStep, r: Requirement, solids: list[Solid]) -> list[str]:
+    """What is not as asked for at the bottoms: through, or how deep."""
+    bottoms = [tag for role in ("tip", "bottom") for tag, _, _ in _tagged(solids, f"{step.id}/{role}/")]
+    if r.through:
+        return ["not through"] if bottoms else []
+    if r.depth is None:
+        return []
+    return _unlike(_depths(step, solids, ("bore", "drill")).values(), r.depth, "depth ")
+
+
+def _unlike(found: Iterable[float], wanted: float, what: str) -> list[str]:
+    odd = [v for v in found if abs(v - wanted) > ALIKE]
+    if odd:
+        return [f"{what}{number(odd[0])}, {number(wanted)} asked"]
+    return [] if list(found) else [f"no {what.strip(' Ø↧')}"]
 
 
 def _wall(step: ShellStep, solids: list[Solid]) -> Measured:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 from ..solid.frame import XYZ
@@ -11,6 +12,7 @@ from ..solid.project import middle
 from ..solid.shapes import Shape, Solid, Tags, edges, faces
 from .model import EdgeRef, FaceRef
 
+STROKE = re.compile(r"(/side/t\d+)c\d+k\d+$")  # a wall on one stroke of a letter
 ENOUGH = 0.34  # share of common origins from which two faces can be the same
 
 
@@ -24,14 +26,14 @@ class Found:
 
 
 def rings(solid: Solid) -> list[set[str]]:
-    """For every face of a solid, the origins of its neighbours."""
+    """For every face of a solid, the origins of its neighbours; a text is one of them, not each stroke of it."""
     every = faces(solid.shape)
     found: list[set[str]] = [set() for _ in every]
     for _, sides in neighbours(solid):
         for i in sides:
             for j in sides:
                 if i != j:
-                    found[i] |= solid.face_tags(every[j])
+                    found[i] |= {STROKE.sub(r"\1", t) if "/side/t" in t else t for t in solid.face_tags(every[j])}
     return found
 
 

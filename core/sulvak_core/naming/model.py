@@ -13,7 +13,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ..part.document import Strict
+from ..part.document import StepId, Strict
 
 Origin = Annotated[str, Field(pattern=r"^s[0-9]{1,6}(/[a-z][a-z0-9]{0,20}){1,24}$")]
 
@@ -34,8 +34,21 @@ class EdgeRef(Strict):
     near: tuple[float, float, float] | None = None
 
 
+class GuideRef(Strict):
+    """A datum point, or a datum axis, of a step."""
+
+    step: StepId
+
+
 class CutRef(Strict):
     """Where the sketch's plane cuts a face; ``near`` tells pieces apart."""
 
     face: FaceRef
+    near: tuple[float, float, float]
+
+
+class SilhouetteRef(Strict):
+    """Where a curved face turns away from the sketch's plane; ``near`` tells pieces apart."""
+
+    silhouette: FaceRef
     near: tuple[float, float, float]

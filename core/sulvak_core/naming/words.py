@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable
 
 ENTITIES = {"l": "line", "c": "circle", "a": "arc", "e": "ellipse", "s": "spline", "t": "text", "p": "point"}
@@ -26,8 +27,14 @@ HOLE = {
 BEHIND = {"inner": "inner wall behind", "outer": "outer wall before", "rim": "rim at"}
 
 
+LETTER = re.compile(r"t(\d+)c(\d+)k\d+")
+
+
 def thing(ident: str) -> str:
     kind = ENTITIES.get(ident[:1], "")
+    letter = LETTER.fullmatch(ident)
+    if letter:
+        return f"letter {letter[2]} of text {letter[1]}"
     return f"{kind} {ident[1:]}" if kind and ident[1:].isdigit() else ident
 
 

@@ -45,8 +45,31 @@ class Link(Strict):
     field: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,40}$")]
 
 
+Origins = Annotated[list[Annotated[str, Field(max_length=400)]], Field(min_length=1, max_length=50)]
+
+
+class Spot(Strict):
+    """A place on the part that is measured: a face by its origins, an edge by those of the two faces it lies between, a
+    corner by an edge that ends there, or a whole body. ``near`` (mm) and ``ring`` (the origins around a face) tell
+    pieces apart."""
+
+    kind: Literal["face", "edge", "corner", "body"]
+    body: Annotated[str, Field(max_length=40)] = ""
+    origins: Annotated[list[Origins], Field(max_length=2)] = Field(default_factory=list)
+    ring: Annotated[list[Annotated[str, Field(max_length=400)]], Field(max_length=200)] = Field(default_factory=list)
+    near: tuple[float, float, float] | None = None
+
+
+class Gauged(Strict):
+    """What a callout is measured by on the finished part: the ``figure`` of that name on one place, or between two."""
+
+    spots: list[Spot] = Field(min_length=1, max_length=2)
+    figure: Text
+
+
 class Callout(Strict):
-    """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left."""
+    """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
+    feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part."""
 
     id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
     number: Annotated[int, Field(ge=1, le=9999)]
@@ -54,6 +77,7 @@ class Callout(Strict):
     page: Annotated[int, Field(ge=0, le=999)] = 0
     at: tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]] | None = None
     link: Link | None = None
+    gauged: Gauged | None = None
 
 
 class PageLook(Strict):
@@ -86,10 +110,12 @@ class MassTarget(Strict):
 
 
 class StepBase(Strict):
-    """What every step has. ``name`` is the designer's own word for it."""
+    """What every step has. ``name`` is the designer's own word for it; steps that follow one another with the same
+    ``group`` are shown as one group of that name."""
 
     id: StepId
     name: Text = ""
+    group: Text = ""
     note: Annotated[str, Field(max_length=2000)] = ""
     suppressed: bool = False
 

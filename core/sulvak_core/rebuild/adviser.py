@@ -96,7 +96,7 @@ class Adviser:
         return [s for s in self.steps if isinstance(s, kinds) and s.id in self.ok]
 
     def cuts(self) -> list[AnyStep]:
-        """Steps that take material away: cuts, holes, patterns of them."""
+        """Steps that take material away: cuts, holes, patterns of them; letters are too shallow to be advised about."""
         found: list[AnyStep] = []
         for s in self.good(ExtrudeStep, RevolveStep, HoleStep, PatternStep):
             report = next(r for r in self.made.reports if r.id == s.id)
@@ -203,7 +203,7 @@ class Adviser:
                 continue
             from .pointing import Pointing
 
-            axis = Pointing(self.document, self.before(step.id), {}, {}, self.made.frames)
+            axis = Pointing(self.document, self.before(step.id), self.made.guides)
             try:
                 direction = axis.axis(step.along).direction
             except Exception:

@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
+
 from ..part.units import number
+from ..sketch.curves import Piece
+from ..sketch.model import XY, Sketch
+from ..sketch.profiles import Region, profile
+from ..sketch.walls import chains, heading
 from ..solid.boolean import combine
-from ..solid.frame import Frame, scaled
+from ..solid.frame import Frame, dot, scaled
 from ..solid.incoming import read_step
+from ..solid.measure import box, reach
 from ..solid.place import Placing, placed
-from ..solid.reaching import half_space
-from ..solid.shapes import Solid, Tags
+from ..solid.prism import prism
+from ..solid.reaching import bounded, half_space
+from ..solid.shapes import Shape, Solid, Tags
 from ..steps.bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
 from ..steps.import_step import ImportStep
 from .state import Body, State
@@ -40,16 +49,91 @@ def combine_bodies(step: CombineStep, state: State) -> Done:
 
 def split_bodies(step: SplitStep, plane: Frame, state: State) -> Done:
     """Part bodies at a plane. The cut faces are tagged ``step/section/front`` and ``back``."""
+
+    def sides(solid: Solid) -> tuple[list[Solid], list[Solid]]:
+        front, back = (
+            combine("intersect", [solid], [half_space(plane.origin, way, solid)], "split")
+            for way in (plane.normal, scaled(plane.normal, -1.0))
+        )
+        return _renamed(front, step.id, "front"), _renamed(back, step.id, "back")
+
+    return _parted(step, state, sides, "The plane passes through none of these bodies. Choose another.", "plane")
+
+
+def split_at(step: SplitStep, face: Shape, state: State) -> Done:
+    """Part bodies where a face carried on meets them. The cut faces are tagged ``step/section/front`` and ``back``."""
+
+    def sides(solid: Solid) -> tuple[list[Solid], list[Solid]]:
+        held = bounded(face, solid)
+        if held is None:
+            raise StepFailure(
+                "This face has a free form, and there is no saying how it goes on beyond its edges. Take a flat, "
+                "cylindrical, conical or ball-shaped one, or split along a sketch.",
+                pick="face",
+            )
+        front, back = combine("intersect", [solid], [held], "split"), combine("subtract", [solid], [held], "split")
+        return _renamed(front, step.id, "front"), _renamed(back, step.id, "back")
+
+    return _parted(step, state, sides, "This face carried on passes through none of these bodies.", "face")
+
+
+def split_along(step: SplitStep, frame: Frame, sketch: Sketch, state: State) -> Done:
+    """Part bodies along a sketch's closed regions, or the one open chain it has. The cut faces are tagged
+    ``step/side/<entity>``."""
+    regions = profile(sketch).default() or _closed_round(sketch, frame, targets(state, step.bodies))
+
+    def sides(solid: Solid) -> tuple[list[Solid], list[Solid]]:
+        low, high = reach(solid.shape, frame.normal)
+        at = dot(frame.origin, frame.normal)
+        tools = [prism(frame, r, low - at - 1, high - at + 1, step.id, check=False) for r in regions]
+        inside = [piece for tool in tools for piece in combine("intersect", [solid], [tool], "split")]
+        return inside, combine("subtract", [solid], tools, "split")
+
+    return _parted(step, state, sides, "The outline passes through none of these bodies. Move it.", "outline")
+
+
+def _closed_round(sketch: Sketch, frame: Frame, on: list[Body]) -> list[Region]:
+    """All that lies to the left of a sketch's open chain: carried on straight beyond its ends, closed far away."""
+    found = chains(sketch)
+    if len(found) != 1:
+        raise StepFailure(
+            "A split follows closed outlines, or one open chain of lines and curves; this sketch has "
+            f"{counted(len(found), 'chain') if found else 'none'}.",
+            pick="outline",
+        )
+    [chain] = found
+    first, last = chain[0].start, chain[-1].end
+    middle = ((first[0] + last[0]) / 2, (first[1] + last[1]) / 2)
+    far = 10.0 + sum(abs(v) for b in on for corner in box(b.shape) for v in corner) + math.dist(frame.origin, (0, 0, 0))
+    far = 4 * (far + max(math.dist(p, middle) for piece in chain for p in piece.walk()))
+    (ux, uy), way = heading(chain[0], False), heading(chain[-1], True)
+    start, end = _carried(first, (-ux, -uy), middle, far), _carried(last, way, middle, far)
+    a, b = (math.atan2(p[1] - middle[1], p[0] - middle[0]) for p in (end, start))
+    closing = Piece("far", end, start, middle, far, (b - a) % (2 * math.pi))
+    return [Region([Piece(chain[0].entity, start, first), *chain, Piece(chain[-1].entity, last, end), closing])]
+
+
+def _carried(end: XY, way: XY, middle: XY, far: float) -> XY:
+    """Where a chain carried on straight from ``end`` comes to a circle of radius ``far`` about ``middle``."""
+    ux, uy = way
+    x, y = end[0] - middle[0], end[1] - middle[1]
+    along = x * ux + y * uy
+    t = -along + math.sqrt(along * along - (x * x + y * y - far * far))
+    return end[0] + t * ux, end[1] + t * uy
+
+
+def _parted(
+    step: SplitStep,
+    state: State,
+    sides: Callable[[Solid], tuple[list[Solid], list[Solid]]],
+    missed: str,
+    pick: str,
+) -> Done:
     on = targets(state, step.bodies)
     after = state
     parted = 0
     for body in on:
-        front, back = (
-            _renamed(
-                combine("intersect", [body.solid], [half_space(plane.origin, way, body.solid)], "split"), step.id, n
-            )
-            for way, n in ((plane.normal, "front"), (scaled(plane.normal, -1.0), "back"))
-        )
+        front, back = sides(body.solid)
         if not front or not back:
             kept = {"both": True, "front": bool(front), "back": bool(back)}[step.keep]
             if not kept:
@@ -59,7 +143,7 @@ def split_bodies(step: SplitStep, plane: Frame, state: State) -> Done:
         pieces = {"both": front + back, "front": front, "back": back}[step.keep]
         after = replaced(after, body, pieces)
     if not parted:
-        raise StepFailure("The plane passes through none of these bodies. Choose another.", pick="plane")
+        raise StepFailure(missed, pick=pick)
     return Done(after, f"{counted(parted, 'body', 'bodies')} parted; {len(after.bodies)} now.")
 
 

@@ -1,12 +1,13 @@
-"""Where datum steps put their planes and axes."""
+"""Where datum steps put their planes, axes and points."""
 
 from __future__ import annotations
 
 import math
 
 from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
+from ..solid.measure import Surface
 from ..solid.place import turned
-from ..steps.datum_step import DatumStep
+from ..steps.datum_step import NEEDED, DatumStep
 from .pointing import Axis
 from .working import StepFailure
 
@@ -30,6 +31,38 @@ def plane_of(
     if other is None:
         raise StepFailure("Choose the second plane.", pick="plane")
     return _middle(plane, other)
+
+
+def counted(step: DatumStep) -> None:
+    """Raises StepFailure unless a datum step has as many points as its form takes."""
+    need = NEEDED.get(step.form, 0)
+    if need and len(step.corners) != need:
+        words = {1: "one point", 2: "two points", 3: "three points"}[need]
+        raise StepFailure(
+            f"This datum takes {words}: press corners of the part, or rims of holes for their middles.", pick="corners"
+        )
+
+
+def through(corners: list[XYZ]) -> Frame:
+    """The plane through three places. Raises StepFailure when they lie in one line."""
+    a, b, c = corners
+    n = cross(plus(b, scaled(a, -1.0)), plus(c, scaled(a, -1.0)))
+    size = math.sqrt(dot(n, n))
+    if size < 1e-9 * max(1.0, math.dist(a, b) * math.dist(a, c)):
+        raise StepFailure("These three points lie in one line, so no one plane goes through them. Press another.")
+    return on_plane(a, scaled(n, 1 / size))
+
+
+def touching(plane: Frame, face: Surface, far: bool) -> Frame:
+    """The plane alongside ``plane`` that touches a cylinder. Raises StepFailure for other faces, or when the
+    cylinder does not lie alongside."""
+    if face.kind != "cylinder":
+        raise StepFailure("A plane touches a round face: press the wall of a cylinder.", pick="face")
+    if abs(dot(face.direction, plane.normal)) > 1e-9:
+        raise StepFailure("The round face has to run alongside the plane. Press another, or take another plane.")
+    reach = -face.radius if far else face.radius
+    off = dot(plus(face.at, scaled(plane.origin, -1.0)), plane.normal) + reach
+    return Frame(plus(plane.origin, scaled(plane.normal, off)), plane.x, plane.y)
 
 
 def _foot(at: XYZ, plane: Frame) -> XYZ:
@@ -61,3 +94,20 @@ def crossing(one: Frame, two: Frame) -> Axis:
     k = 1 - c * c
     at = plus(scaled(n, (a - b * c) / k), scaled(m, (b - a * c) / k))
     return Axis(at, scaled(along, 1 / size))
+
+
+def joining(one: XYZ, two: XYZ) -> Axis:
+    """The line through two places. Raises StepFailure when they are one."""
+    way = plus(two, scaled(one, -1.0))
+    if math.dist(one, two) < 1e-6:
+        raise StepFailure("These two points lie in one place, so no axis goes through them. Press another.")
+    return Axis(one, unit(way))
+
+
+def meeting(axis: Axis, plane: Frame) -> XYZ:
+    """Where an axis goes through a plane. Raises StepFailure when it runs alongside."""
+    down = dot(axis.direction, plane.normal)
+    if abs(down) < 1e-9:
+        raise StepFailure("The axis runs alongside the plane and never goes through it. Choose others.", pick="plane")
+    off = dot(plus(plane.origin, scaled(axis.at, -1.0)), plane.normal)
+    return plus(axis.at, scaled(axis.direction, off / down))

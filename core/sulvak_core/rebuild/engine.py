@@ -7,13 +7,12 @@ undoing one rebuilds nothing. A step that fails leaves the part before it.
 
 from __future__ import annotations
 
-import hashlib
-import json
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..naming.model import GuideRef
 from ..part.errors import Refusal
 from ..part.expressions import Names
 from ..sketch.model import Sketch
@@ -24,10 +23,10 @@ from ..steps.registry import AnyStep, Document, names
 from ..steps.shared import values_for
 from ..steps.sketch_step import DatumPlane, FacePlane, SketchStep
 from . import given, kinds
-from .pointing import Axis, Pointing
+from .pointing import Guides, Pointing
 from .said import Sayer
 from .state import Cache, Kept, State
-from .version import KERNEL_VERSION
+from .version import KERNEL_VERSION, content_hash
 from .working import Done, StepFailure, Tooling
 
 LASTING_SECONDS = 0.03  # results that took longer than this outlive the worker
@@ -54,17 +53,24 @@ class StepReport:
 
 @dataclass
 class Build:
-    """A finished route run: the bodies, a report per step, the key of the result, sketch frames by step.
-
-    ``sketches``: those that moved because edges of the part in them did. ``states``: the part after each step.
-    """
+    """A finished route run: the bodies, a report per step, the key of the result, the part after each step, and what
+    the route made besides bodies."""
 
     state: State
     reports: list[StepReport]
     key: str
-    frames: dict[str, Frame]
     states: dict[str, State]
-    sketches: dict[str, Sketch] = field(default_factory=dict)
+    guides: Guides
+
+    @property
+    def frames(self) -> dict[str, Frame]:
+        """Where sketches lie."""
+        return self.guides.frames
+
+    @property
+    def sketches(self) -> dict[str, Sketch]:
+        """Sketches that moved with the part."""
+        return self.guides.sketches
 
     @property
     def failed(self) -> list[StepReport]:
@@ -74,7 +80,7 @@ class Build:
 class Run:
     """One run over a document's route. ``stop`` is asked between steps and ends the run with Stopped.
 
-    ``planes`` and ``axes`` are what datum steps have made so far, ``tooling`` how steps add or take away.
+    ``guides`` are what datum and sketch steps have made so far, ``tooling`` how steps add or take away.
     """
 
     def __init__(self, document: Document, cache: Cache, stop: Callable[[], bool] | None = None) -> None:
@@ -83,14 +89,10 @@ class Run:
         self.sayer = Sayer(document, self.names)
         self.state = State()
         self.key = content_hash(KERNEL_VERSION)
-        self.frames: dict[str, Frame] = {}
-        self.planes: dict[str, Frame] = {}
-        self.axes: dict[str, Axis] = {}
+        self.guides = Guides()
         self.tooling: dict[str, Tooling] = {}
-        self.profiles: dict[str, Profile] = {}
         self.broken: dict[str, str] = {}
         self.states: dict[str, State] = {}
-        self.sketches: dict[str, Sketch] = {}
 
     def build(self, progress: Callable[[int, int], None] | None = None) -> Build:
         reports: list[StepReport] = []
@@ -113,7 +115,7 @@ class Run:
             reports.append(report)
             self.states[step.id] = self.state
             held = held or step.id == self.document.hold
-        return Build(self.state, reports, self.key, self.frames, self.states, self.sketches)
+        return Build(self.state, reports, self.key, self.states, self.guides)
 
     def _do(self, step: AnyStep, report: StepReport) -> None:
         try:
@@ -135,7 +137,7 @@ class Run:
 
     def _sketch(self, step: SketchStep, report: StepReport) -> None:
         frame = self.plane(step)
-        self.frames[step.id] = frame
+        self.guides.frames[step.id] = frame
         report.frame = frame_data(frame)
         if step.projections:
             self._follow(step, frame, report)
@@ -143,14 +145,16 @@ class Run:
     def _follow(self, step: SketchStep, frame: Frame, report: StepReport) -> None:
         """The part's edges in a sketch, where they are now."""
         of = [p.model_dump(mode="json") for p in step.projections]
-        key = content_hash(self.key, [frame.origin, frame.x, frame.y], of)
+        used = [p.of.step for p in step.projections if isinstance(p.of, GuideRef)]
+        stood = [given.guide(ident, frame, self.guides) for ident in used]
+        key = content_hash(self.key, [frame.origin, frame.x, frame.y], of, [f and (f.kind, f.at) for f in stood])
         flats = self.cache.seen.get(key)
         if flats is None:
             solids = [b.solid for b in self.state.bodies]
-            flats = self.cache.seen[key] = [given.seen(solids, p.of, frame) for p in step.projections]
+            flats = self.cache.seen[key] = [given.seen(solids, p.of, frame, self.guides) for p in step.projections]
         followed = given.follow(step, flats, values_for(self.document))
         if followed.sketch is not step.sketch:
-            self.sketches[step.id] = followed.sketch
+            self.guides.sketches[step.id] = followed.sketch
         if followed.lost:
             report.said, report.offers = given.lost_words(followed.lost), {"lost": followed.lost}
 
@@ -168,7 +172,7 @@ class Run:
 
     def pointing(self) -> Pointing:
         """Finds references in the part as it is at this step."""
-        return Pointing(self.document, self.state, self.planes, self.axes, self.frames)
+        return Pointing(self.document, self.state, self.guides)
 
     def source(self, ident: str) -> tuple[SketchStep, Sketch, Frame]:
         """A sketch a step is made from. Raises StepFailure while it has no place."""
@@ -176,15 +180,13 @@ class Run:
         number = self.document.position(ident)
         if not isinstance(step, SketchStep):
             raise StepFailure("This step is made from a sketch; choose one.", pick="sketch")
-        if ident not in self.frames:
+        if ident not in self.guides.frames:
             why = "is suppressed" if self.broken.get(ident) == "suppressed" else "has failed"
             raise StepFailure(f"Sketch {number} {why}; put that right first.", needs=ident)
-        return step, self.sketches.get(ident, step.sketch), self.frames[ident]
+        return step, self.guides.sketches.get(ident, step.sketch), self.guides.frames[ident]
 
     def profile(self, ident: str, sketch: Sketch) -> Profile:
-        if ident not in self.profiles:
-            self.profiles[ident] = profile(sketch)
-        return self.profiles[ident]
+        return self.cache.of(sketch, "profile", profile)
 
     def on_face(self, step: SketchStep) -> bool:
         return not isinstance(step.on, DatumPlane)
@@ -210,11 +212,6 @@ class Stopped(Exception):
 
 def frame_data(frame: Frame) -> dict[str, Any]:
     return {"origin": frame.origin, "x": frame.x, "y": frame.y, "normal": frame.normal}
-
-
-def content_hash(*parts: Any) -> str:
-    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=str)
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def build(document: Document, cache: Cache | None = None, **options: Any) -> Build:

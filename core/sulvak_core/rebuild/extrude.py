@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..sketch.model import Sketch
 from ..sketch.profiles import Profile, Region, RegionPick
 from ..sketch.walls import chains, wall_region
 from ..solid.boolean import combine
-from ..solid.frame import Frame, dot
+from ..solid.frame import XYZ, Frame, dot, scaled
 from ..solid.measure import Surface, reach
 from ..solid.place import Placing, placed
 from ..solid.prism import prism
@@ -22,10 +23,11 @@ from .working import Done, StepFailure, targets, used
 
 @dataclass(frozen=True)
 class Inputs:
-    """What an extrusion is worked out from; lengths in mm, the taper in degrees. ``surface``: the face to reach."""
+    """What an extrusion is worked out from; lengths in mm, the taper in degrees. ``surface``: the face to reach;
+    ``way``: what is extruded runs by for each mm along the sketch's normal, where it leans."""
 
     frame: Frame
-    profile: Profile
+    profile: Callable[[], Profile]
     sketch: Sketch
     on_face: bool
     depth: float | None = None
@@ -34,6 +36,19 @@ class Inputs:
     taper: float = 0.0
     wall: float | None = None
     surface: Surface | None = None
+    way: XYZ | None = None
+
+
+def leaning(direction: XYZ, frame: Frame) -> XYZ | None:
+    """The way of an extrusion along a unit direction; None where that is square to the sketch. Raises StepFailure for
+    one that lies in the sketch's plane, or nearly."""
+    rise = dot(direction, frame.normal)
+    if abs(rise) < 0.02:
+        raise StepFailure(
+            "This direction lies in the sketch's plane, so nothing is extruded along it. Pick another edge.",
+            pick="along",
+        )
+    return None if abs(rise) > 1 - 1e-12 else scaled(direction, 1 / rise)
 
 
 def regions_for(regions: list[RegionPick] | None, profile: Profile) -> list[Region]:
@@ -111,10 +126,12 @@ def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> lis
         left, right = {"middle": (t / 2, t / 2), "left": (t, 0.0), "right": (0.0, t)}[step.wall_side]
         regions = [wall_region(c, left, right) for c in open_chains]
     else:
-        regions = regions_for(step.regions, given.profile)
+        regions = regions_for(step.regions, given.profile())
     if abs(given.taper) < 1e-12:
-        made = [prism(given.frame, r, start, end, step.id, check=len(regions) == 1) for r in regions]
+        made = [prism(given.frame, r, start, end, step.id, check=len(regions) == 1, way=given.way) for r in regions]
         return _ordered(step, made, start, end)
+    if given.way is not None:
+        raise StepFailure("A taper and a direction along an edge cannot be had together.", field="taper")
     halves: list[Solid] = []
     for r in regions:
         sides = [
@@ -153,7 +170,7 @@ def _to_face(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> list[Solid
         raise StepFailure("This face runs alongside the extrusion and is never met. Pick another.", pick="face")
     size = 2.0 * max(1.0, *(abs(v) for v in _reach_of(bodies, given.frame)))
     size += sum(abs(v) for v in s.at) + sum(abs(v) for v in given.frame.origin) + s.radius
-    size += max(abs(c) for r in given.profile.regions for p in r.outer for c in (*p.start, *p.end, p.radius))
+    size += max(abs(c) for r in given.profile().regions for p in r.outer for c in (*p.start, *p.end, p.radius))
     found: list[Solid] = []
     for way in (1.0, -1.0) if not step.reverse else (-1.0, 1.0):
         long = _straight(_untapered(step), given, min(0.0, way * 4 * size), max(0.0, way * 4 * size))
@@ -203,6 +220,7 @@ def again(step: ExtrudeStep, given: Inputs, before: State, placing: Placing | No
     if state is None or placing is None or placing.mirrors:
         made = tools(step, given, targets(before, step.bodies))
         return [placed(m, placing) for m in made] if placing else made
-    there = replace(given, frame=placing.frame(given.frame))
+    way = given.way and placing.direction(given.way)
+    there = replace(given, frame=placing.frame(given.frame), way=way)
     here = {b.id for b in state.bodies}
     return tools(step, there, [b for b in state.bodies if step.bodies is None or b.id in set(step.bodies) & here])

@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from pydantic import TypeAdapter
 
 from ..naming import find
-from ..naming.model import CutRef, EdgeRef
+from ..naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from ..part.errors import Refusal
 from ..sketch import words
 from ..sketch.edit import Values, resolve
 from ..sketch.model import AnyEntity, Sketch, points_of
-from ..solid.frame import Frame
+from ..solid.frame import Frame, plus
 from ..solid.measure import neighbours
-from ..solid.project import Flat, cut_edges, height, middle, projected
+from ..solid.project import Flat, cut_edges, flat_point, height, middle, projected
 from ..solid.shapes import Shape, Solid, faces
+from ..solid.silhouette import silhouettes
 from ..steps.sketch_step import SketchStep
+from .pointing import Guides
 
+Source = EdgeRef | CutRef | SilhouetteRef | GuideRef
 _ENTITY: TypeAdapter[AnyEntity] = TypeAdapter(AnyEntity)
 MOST = 3000  # edges offered to a sketch
+HALF = 50.0  # mm: half of what is shown of an axis
+LAST = 1e9  # further from the plane than any edge: where cuts stand in the order
 
 
 def entity(flat: Flat, ident: str, construction: bool = False) -> AnyEntity:
@@ -36,13 +43,20 @@ def entity(flat: Flat, ident: str, construction: bool = False) -> AnyEntity:
 LETTERS = {"point": "p", "line": "l", "circle": "c", "arc": "a", "ellipse": "e", "ellipse_arc": "e", "spline": "s"}
 
 
-def seen(solids: list[Solid], of: EdgeRef | CutRef, frame: Frame) -> Flat | None:
-    """Where an edge of the part, or a cut through a face, stands in a sketch's plane now; None if it is gone."""
+def seen(solids: list[Solid], of: Source, frame: Frame, guides: Guides) -> Flat | None:
+    """Where an edge of the part, a cut through a face, its silhouette or a datum stands in a sketch's plane now; None
+    if it is gone."""
+    if isinstance(of, GuideRef):
+        return guide(of.step, frame, guides)
     if isinstance(of, EdgeRef):
         edge = find.edge(solids, of)
         return None if edge is None else projected(edge, frame)
-    hit = find.face(solids, of.face)
-    cuts = cut_edges(hit.face, frame) if hit else []
+    if isinstance(of, SilhouetteRef):
+        hit = find.face(solids, of.silhouette)
+        cuts = silhouettes(hit.face, frame) if hit else []
+    else:
+        hit = find.face(solids, of.face)
+        cuts = cut_edges(hit.face, frame) if hit else []
     if not cuts:
         return None
 
@@ -52,20 +66,47 @@ def seen(solids: list[Solid], of: EdgeRef | CutRef, frame: Frame) -> Flat | None
     return projected(min(cuts, key=far), frame)
 
 
-def on_offer(solids: list[Solid], frame: Frame) -> list[dict[str, Any]]:
+def guide(step: str, frame: Frame, guides: Guides) -> Flat | None:
+    """A datum point or axis seen square onto a plane. Of an axis a piece is shown, about where it is nearest to the
+    plane's origin."""
+    if step in guides.points:
+        return Flat("point", {"at": flat_point(frame, guides.points[step])})
+    axis = guides.axes.get(step)
+    if axis is None:
+        return None
+    at, over = flat_point(frame, axis.at), plus(axis.at, axis.direction)
+    there = flat_point(frame, over)
+    dx, dy = there[0] - at[0], there[1] - at[1]
+    long = math.hypot(dx, dy)
+    if long < 1e-9:
+        return Flat("point", {"at": at})
+    ux, uy = dx / long, dy / long
+    along = -(at[0] * ux + at[1] * uy)
+    x, y = at[0] + along * ux, at[1] + along * uy
+    return Flat("line", {"p": (x - HALF * ux, y - HALF * uy), "q": (x + HALF * ux, y + HALF * uy)})
+
+
+def on_offer(solids: list[Solid], frame: Frame, guides: Guides, before: Iterable[str]) -> list[dict[str, Any]]:
     """Edges that a sketch in the plane of ``frame`` can use: ``of`` (a reference) and ``entity`` (as it would stand).
 
-    Edges in the plane come first; of several that are seen in one place only the first is offered. Cuts through
-    faces come last.
+    Edges in the plane come first; of several that are seen in one place only the first is offered. Silhouettes and
+    then cuts through faces come last. Datum points and axes of the steps ``before`` are offered too.
     """
-    found: list[tuple[float, EdgeRef | CutRef, Flat]] = []
+    found: list[tuple[float, Source, Flat]] = []
+    for step in before:
+        flat = guide(step, frame, guides)
+        if flat is not None:
+            found.append((LAST / 20, GuideRef(step=step), flat))
     for solid in solids:
         for edge, sides in neighbours(solid):
             if len(sides) == 2 and sides[0] != sides[1]:
                 found.append((height(edge, frame), find.edge_reference(solid, edge, sides), projected(edge, frame)))
         for i, face in enumerate(faces(solid.shape)):
+            for turn in silhouettes(face, frame):
+                outline = SilhouetteRef(silhouette=find.reference(solid, i), near=middle(turn))
+                found.append((LAST / 10, outline, projected(turn, frame)))
             for cut in cut_edges(face, frame):
-                found.append((1e9, CutRef(face=find.reference(solid, i), near=middle(cut)), projected(cut, frame)))
+                found.append((LAST, CutRef(face=find.reference(solid, i), near=middle(cut)), projected(cut, frame)))
     found.sort(key=lambda f: f[0])
     known: set[Any] = set()
     offered: list[dict[str, Any]] = []
@@ -76,12 +117,18 @@ def on_offer(solids: list[Solid], frame: Frame) -> list[dict[str, Any]]:
         offered.append(
             {
                 "of": of.model_dump(mode="json"),
-                "entity": entity(flat, f"{LETTERS[flat.kind]}1").model_dump(mode="json"),
+                "entity": entity(flat, f"{LETTERS[flat.kind]}1", _only_a_guide(of, flat)).model_dump(mode="json"),
                 "in_plane": off < 1e-6,
                 "cut": isinstance(of, CutRef),
+                "silhouette": isinstance(of, SilhouetteRef),
             }
         )
     return offered
+
+
+def _only_a_guide(of: Source, flat: Flat) -> bool:
+    """An axis bounds nothing."""
+    return isinstance(of, GuideRef) and flat.kind == "line"
 
 
 @dataclass

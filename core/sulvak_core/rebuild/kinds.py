@@ -6,29 +6,33 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from ..part.expressions import Kind
 from ..sketch.model import Sketch
-from ..solid.frame import Frame
+from ..solid.frame import XYZ, Frame, plus, scaled
 from ..solid.measure import surface
-from ..solid.place import Placing, moved_by, turned
-from ..solid.shapes import Solid
+from ..solid.place import Placing, moved_by, placed, turned
+from ..solid.shapes import Shape, Solid
 from ..steps import walk
 from ..steps.bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
 from ..steps.body_step import BodyStep
-from ..steps.datum_step import DatumStep
+from ..steps.datum_step import AXES, NEEDED, POINTS, DatumStep
 from ..steps.extrude_step import ExtrudeStep, ToFace
 from ..steps.hole_step import HoleStep
 from ..steps.import_step import ImportStep
 from ..steps.pattern_step import PatternStep
 from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from ..steps.revolve_step import RevolveStep
+from ..steps.text_step import TextStep
 from . import bodies, datums, refine
 from . import extrude as extruding
 from . import hole as drilling
 from . import pattern as repeating
 from . import revolve as revolving
+from . import text as lettering
 from .pointing import Axis
 from .state import State
-from .working import Done, StepFailure, Tooling, targets
+from .version import content_hash
+from .working import Done, StepFailure, Tooling, targets, used
 
 if TYPE_CHECKING:
     from .engine import Run, StepReport
@@ -36,9 +40,15 @@ if TYPE_CHECKING:
 
 def content(run: Run, step: Any) -> dict[str, Any]:
     """What a step says, with its expressions worked out; its name and note leave the result as it is."""
-    values = [run.names.value(text, kind) for _, text, kind, _ in walk.expressions(step)]
-    plain = step.model_dump(mode="json", exclude={"name", "note", "suppressed"})
-    return {"step": _blank(plain, {t for _, t, _, _ in walk.expressions(step)}), "values": values}
+    plain, expressions = run.cache.of(step, "content", _said_by)
+    return {"step": plain, "values": [run.names.value(text, kind) for text, kind in expressions]}
+
+
+def _said_by(step: Any) -> tuple[Any, list[tuple[str, Kind]]]:
+    """A step with its expressions blanked out, and those expressions."""
+    expressions = [(text, kind) for _, text, kind, _ in walk.expressions(step)]
+    plain = step.model_dump(mode="json", exclude={"name", "group", "note", "suppressed"})
+    return _blank(plain, {text for text, _ in expressions}), expressions
 
 
 def _blank(data: Any, texts: set[str]) -> Any:
@@ -58,8 +68,11 @@ def _axis(a: Axis | None) -> Any:
     return None if a is None else [a.at, a.direction]
 
 
-def _drawn(sketch: Sketch) -> list[Any]:
-    return [e.model_dump(mode="json") for e in sketch.entities if not e.construction]
+def _drawn(run: Run, sketch: Sketch) -> str:
+    """What a sketch's outlines are, as a hash."""
+    return run.cache.of(
+        sketch, "drawn", lambda s: content_hash([e.model_dump(mode="json") for e in s.entities if not e.construction])
+    )
 
 
 def _length(run: Run, text: str) -> float:
@@ -96,13 +109,28 @@ def _extrude(run: Run, step: ExtrudeStep, report: StepReport) -> None:
     reached = surface(run.pointing().face(extent.face)[1]) if isinstance(extent, ToFace) else None
     offset = _length(run, extent.offset) if isinstance(extent, ToFace) else 0.0
     inputs = extruding.Inputs(
-        frame, run.profile(step.sketch, sketch), sketch, run.on_face(source), depth, back, offset, taper, wall, reached
+        frame,
+        lambda: run.profile(step.sketch, sketch),
+        sketch,
+        run.on_face(source),
+        depth,
+        back,
+        offset,
+        taper,
+        wall,
+        reached,
+        extruding.leaning(run.pointing().axis(step.along).direction, frame) if step.along else None,
     )
     before = run.state
     run.tooling[step.id] = Tooling(
         step.operation, step.bodies, lambda p, s: extruding.again(step, inputs, before, p, s)
     )
-    own = content(run, step) | {"frame": _frame(frame), "on_face": inputs.on_face, "sketch": _drawn(sketch)}
+    own = content(run, step) | {
+        "frame": _frame(frame),
+        "on_face": inputs.on_face,
+        "way": inputs.way,
+        "sketch": _drawn(run, sketch),
+    }
     run.kept(own, report, lambda: extruding.extrude(step, inputs, run.state))
 
 
@@ -115,7 +143,7 @@ def _revolve(run: Run, step: RevolveStep, report: StepReport) -> None:
         return revolving.again(revolving.tools(step, frame, region, axis, angle), placing)
 
     run.tooling[step.id] = Tooling(step.operation, step.bodies, make)
-    own = content(run, step) | {"frame": _frame(frame), "axis": _axis(axis), "sketch": _drawn(sketch)}
+    own = content(run, step) | {"frame": _frame(frame), "axis": _axis(axis), "sketch": _drawn(run, sketch)}
     run.kept(own, report, lambda: revolving.revolve(step, frame, region, axis, angle, run.state))
 
 
@@ -145,8 +173,41 @@ def _hole(run: Run, step: HoleStep, report: StepReport) -> None:
         return drilling.tools(step, sizes, placing.frame(frame), sketch, on)
 
     run.tooling[step.id] = Tooling("cut", step.bodies, make)
-    own = content(run, step) | {"frame": _frame(frame), "sketch": _drawn(sketch)}
+    own = content(run, step) | {"frame": _frame(frame), "sketch": _drawn(run, sketch)}
     run.kept(own, report, lambda: drilling.hole(step, sizes, frame, sketch, run.state))
+
+
+def _text(run: Run, step: TextStep, report: StepReport) -> None:
+    if step.face is None:
+        raise StepFailure("Press the face the text stands on.", pick="face")
+    height, depth, x, y = (_length(run, text) for text in (step.height, step.depth, step.x, step.y))
+    sizes = lettering.Sizes(height, depth, x, y, _angle(run, step.angle))
+    body, face = run.pointing().face(step.face)
+    on = [run.state.bodies[body]]
+    operation = "cut" if step.operation == "engrave" else "add"
+
+    def make(placing: Placing | None, state: State | None) -> list[Solid]:
+        made = lettering.tools(step, sizes, face)
+        return [placed(m, placing) for m in made] if placing else made
+
+    def work() -> Done:
+        beside = StepFailure(
+            "Letters lie beside the material here: the middle of the face may be a hole. Move the text, make it "
+            "smaller, or press another face.",
+            field="x",
+        )
+
+        def missed() -> dict[str, Any]:
+            raise beside
+
+        done = used(step.id, operation, run.state, on, make(None, None), missed)
+        if len(done.state.bodies) > len(run.state.bodies):  # raised letters that stand on nothing
+            raise beside
+        return done
+
+    run.tooling[step.id] = Tooling(operation, [on[0].id], make)
+    # the letters stand for themselves: what they say may read like a size
+    run.kept(content(run, step) | {"letters": step.text}, report, work)
 
 
 # -- repeating ---------------------------------------------------------------------------------------
@@ -190,10 +251,13 @@ def _pattern(run: Run, step: PatternStep, report: StepReport) -> None:
                 made += tooling[ident].make(place.then(placing) if placing else place, state)
         return made
 
+    faces: dict[int, list[Shape]] = {}
+    for body, face in pointing.faces(step.faces):
+        faces.setdefault(body, []).append(face)
     operations = {tooling[i].operation for i in step.of}
-    if len(operations) == 1 and not step.bodies:
+    if len(operations) == 1 and not step.bodies and not faces:
         run.tooling[step.id] = Tooling(operations.pop(), None, make)
-    run.kept(own, report, lambda: repeating.pattern(step, layout, tooling, run.state))
+    run.kept(own, report, lambda: repeating.pattern(step, layout, tooling, faces, run.state))
 
 
 # -- treating ----------------------------------------------------------------------------------------
@@ -241,6 +305,21 @@ def _combine(run: Run, step: CombineStep, report: StepReport) -> None:
 
 
 def _split(run: Run, step: SplitStep, report: StepReport) -> None:
+    if step.by == "sketch":
+        if step.outline is None:
+            raise StepFailure("Choose the sketch whose outline parts the bodies.", pick="outline")
+        _, sketch, frame = run.source(step.outline)
+        own = content(run, step) | {"frame": _frame(frame), "sketch": _drawn(run, sketch)}
+        run.kept(own, report, lambda: bodies.split_along(step, frame, sketch, run.state))
+        return
+    if step.by == "face":
+        if step.face is None:
+            raise StepFailure("Choose the face that parts the bodies.", pick="face")
+        face = run.pointing().face(step.face)[1]
+        run.kept(content(run, step), report, lambda: bodies.split_at(step, face, run.state))
+        return
+    if step.plane is None:
+        raise StepFailure("Choose the plane that parts the bodies.", pick="plane")
     plane = run.pointing().frame(step.plane, "splitting plane")
     own = content(run, step) | {"plane": _frame(plane)}
     run.kept(own, report, lambda: bodies.split_bodies(step, plane, run.state))
@@ -272,31 +351,80 @@ def _body(run: Run, step: BodyStep, report: StepReport) -> None:
 
 
 def _datum(run: Run, step: DatumStep, report: StepReport) -> None:
+    if step.form in POINTS:
+        at = run.guides.points[step.id] = _point_of(run, step)
+        report.extra = {"point": at}
+    elif step.form in AXES:
+        found = run.guides.axes[step.id] = _axis_of(run, step)
+        report.extra = {"axis": {"at": found.at, "direction": found.direction}}
+    else:
+        made = run.guides.planes[step.id] = _plane_of(run, step)
+        report.frame = {"origin": made.origin, "x": made.x, "y": made.y, "normal": made.normal}
+
+
+def _points_of(run: Run, step: DatumStep) -> list[XYZ]:
+    """Where the points a datum is made from are; none are looked for where its form takes none."""
+    datums.counted(step)
+    return [run.pointing().point(c) for c in step.corners] if step.form in NEEDED else []
+
+
+def _plane_of(run: Run, step: DatumStep) -> Frame:
     pointing = run.pointing()
+    points = _points_of(run, step)
+    if step.form == "points":
+        return datums.through(points)
     plane = pointing.frame(step.plane) if step.plane else None
+    if step.form == "tangent":
+        if plane is None or step.face is None:
+            raise StepFailure("Choose a plane, and the round face to touch.", pick="face" if plane else "plane")
+        return datums.touching(plane, surface(pointing.face(step.face)[1]), step.reverse)
+    if step.form == "alongside" and plane is not None:
+        return Frame(points[0], plane.x, plane.y)
     other = pointing.frame(step.other) if step.other else None
     axis = pointing.axis(step.axis) if step.axis else None
+    return datums.plane_of(step, plane, other, axis, _length(run, step.distance), _angle(run, step.angle))
+
+
+def _axis_of(run: Run, step: DatumStep) -> Axis:
+    pointing = run.pointing()
+    points = _points_of(run, step)
     if step.form == "axis":
-        if axis is None:
+        if step.axis is None:
             raise StepFailure("Choose what the axis runs along: a straight or round edge, or a face.", pick="axis")
-        run.axes[step.id] = axis
-    elif step.form == "crossing":
-        if plane is None or other is None:
-            raise StepFailure("Choose the two planes that cross in the axis.", pick="plane")
-        run.axes[step.id] = datums.crossing(plane, other)
-    else:
-        made = datums.plane_of(step, plane, other, axis, _length(run, step.distance), _angle(run, step.angle))
-        run.planes[step.id] = made
-        report.frame = {"origin": made.origin, "x": made.x, "y": made.y, "normal": made.normal}
-    if step.id in run.axes:
-        found = run.axes[step.id]
-        report.extra = {"axis": {"at": found.at, "direction": found.direction}}
+        return pointing.axis(step.axis)
+    if step.form == "joining":
+        return datums.joining(*points)
+    if step.plane is None:
+        raise StepFailure("Choose the plane: a flat face, or a datum plane.", pick="plane")
+    plane = pointing.frame(step.plane)
+    if step.form == "square":
+        return Axis(points[0], plane.normal)
+    if step.other is None:
+        raise StepFailure("Choose the other plane that crosses the first in the axis.", pick="other")
+    return datums.crossing(plane, pointing.frame(step.other))
+
+
+def _point_of(run: Run, step: DatumStep) -> XYZ:
+    pointing = run.pointing()
+    points = _points_of(run, step)
+    if step.form == "point":
+        return points[0]
+    if step.form == "between":
+        return scaled(plus(*points), 0.5)
+    if step.axis is None:
+        raise StepFailure("Choose a round edge or an axis: press it on the part.", pick="axis")
+    if step.form == "centre":
+        return pointing.centre(step.axis)
+    if step.plane is None:
+        raise StepFailure("Choose the plane the axis goes through.", pick="plane")
+    return datums.meeting(pointing.axis(step.axis), pointing.frame(step.plane))
 
 
 WORK: dict[str, Callable[[Run, Any, StepReport], None]] = {
     "extrude": _extrude,
     "revolve": _revolve,
     "hole": _hole,
+    "text": _text,
     "pattern": _pattern,
     "fillet": _fillet,
     "chamfer": _chamfer,

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..part.units import number
+from ..solid.boolean import combine
+from ..solid.draft import without
 from ..solid.frame import Frame, scaled
 from ..solid.place import Placing, mirrored, moved_by, placed, turned
-from ..solid.shapes import Solid, Tags
+from ..solid.shapes import KernelError, Shape, Solid, Tags
 from ..steps.pattern_step import PatternStep
 from .pointing import Axis
 from .state import Body, State
@@ -87,11 +89,34 @@ def _renamed(step: str, name: str) -> object:
     return retag
 
 
-def pattern(step: PatternStep, given: Layout, tooling: dict[str, Tooling], state: State) -> Done:
-    """Carry out a pattern. Raises StepFailure."""
+def lifted(solid: Solid, chosen: list[Shape]) -> list[tuple[str, list[Solid]]]:
+    """What faces of a solid stand for, as tools: material taken out (``cut``) and put on (``add``), found by healing
+    the solid over without them. Raises StepFailure when it does not heal."""
+    refused = StepFailure(
+        "The part does not close over these faces. Choose all faces of one hole, pocket or boss, and none of what it "
+        "stands in.",
+        pick="faces",
+    )
+    try:
+        healed = without(solid, chosen)
+        out = combine("subtract", [healed], [solid], "pattern")
+        on = combine("subtract", [solid], [healed], "pattern")
+    except KernelError:
+        raise refused from None
+    least = NOTHING * solid.volume()
+    found = [(op, made) for op, made in (("cut", out), ("add", on)) if sum(m.volume() for m in made) > least]
+    if not found:
+        raise refused
+    return found
+
+
+def pattern(
+    step: PatternStep, given: Layout, tooling: dict[str, Tooling], faces: dict[int, list[Shape]], state: State
+) -> Done:
+    """Carry out a pattern; ``faces`` are those to repeat, by the index of their body. Raises StepFailure."""
     places = copies(step, given)
-    if not step.of and not step.bodies:
-        raise StepFailure("Choose what to repeat: steps of the route, or bodies.", pick="steps")
+    if not step.of and not step.bodies and not faces:
+        raise StepFailure("Choose what to repeat: steps of the route, faces, or bodies.", pick="steps")
     if not places:
         raise StepFailure("Every copy of this pattern is left out.", field="left_out")
     after = state
@@ -106,24 +131,33 @@ def pattern(step: PatternStep, given: Layout, tooling: dict[str, Tooling], state
                 made += [placed(s, Placing(), retag) for s in again]  # type: ignore[arg-type]
             else:
                 made += [placed(s, placing, retag) for s in originals]  # type: ignore[arg-type]
-        after = _apply(step.id, tool, after, made)
+        after = _apply(step.id, tool.operation, tool.bodies, after, made)
+    for index, chosen in faces.items():
+        body = state.bodies[index]
+        for operation, originals in lifted(body.solid, chosen):
+            made = [placed(s, p, _renamed(step.id, name)) for name, p in places for s in originals]  # type: ignore[arg-type]
+            after = _apply(step.id, operation, [body.id], after, made)
     if step.bodies:
         after = _bodies(step, places, after)
     change = after.volume() - state.volume()
-    if step.of and abs(change) <= NOTHING * max(state.volume(), 1.0) and len(after.bodies) == len(state.bodies):
+    if (
+        (step.of or faces)
+        and abs(change) <= NOTHING * max(state.volume(), 1.0)
+        and len(after.bodies) == len(state.bodies)
+    ):
         raise StepFailure("The copies change nothing: they lie outside the part, or on what is there already.")
     verb = "Adds" if change > 0 else "Removes"
     return Done(after, f"{counted(len(places), 'copy', 'copies')}. {verb} {number(abs(change), 2)} mm³.")
 
 
-def _apply(ident: str, tool: Tooling, state: State, made: list[Solid]) -> State:
+def _apply(ident: str, operation: str, bodies: list[str] | None, state: State, made: list[Solid]) -> State:
     here = {b.id for b in state.bodies}
-    on = [b for b in state.bodies if tool.bodies is None or b.id in set(tool.bodies) & here]
-    if tool.operation == "cut":
+    on = [b for b in state.bodies if bodies is None or b.id in set(bodies) & here]
+    if operation == "cut":
         return cut(state, on, made)
-    if tool.operation == "intersect":
+    if operation == "intersect":
         return meet(state, on, made)
-    if tool.operation == "new":
+    if operation == "new":
         return fresh_bodies(ident, state, made)
     return add(ident, state, on, made)[0]
 

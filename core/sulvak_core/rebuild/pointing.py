@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..naming import find
 from ..naming import words as face_words
 from ..naming.model import EdgeRef, FaceRef
+from ..sketch.model import Line, Sketch, points_of
 from ..solid.convex import corner
-from ..solid.frame import DATUM_FRAMES, XYZ, Frame, on_plane
-from ..solid.measure import curve, neighbours, surface
+from ..solid.frame import DATUM_FRAMES, XYZ, Frame, dot, on_plane, plus, scaled, unit
+from ..solid.measure import curve, face_centre, neighbours, surface
 from ..solid.shapes import Shape, ShapeMap, Solid, faces
 from ..steps.choices import (
     AxisChoice,
+    Corner,
     CornersOf,
     EdgeAxis,
     EdgeChoice,
@@ -25,18 +28,21 @@ from ..steps.choices import (
     InsideEdges,
     LineAxis,
     MadeBy,
-    OutsideEdges,
     PartAxis,
+    PartOrigin,
     PickedEdge,
     PickedFace,
     PlaneChoice,
+    PointChoice,
     RingAround,
     SidesOf,
     StepAxis,
     StepPlane,
+    StepPoint,
     WhereMet,
 )
 from ..steps.registry import Document
+from ..steps.sketch_step import SketchStep
 from .state import State
 from .working import StepFailure
 
@@ -52,20 +58,23 @@ class Axis:
     direction: XYZ
 
 
-class Pointing:
-    """Finds references in one state of the part. ``planes`` and ``axes``: what datum steps made; ``lines``: where a
-    sketch's line runs in space."""
+@dataclass
+class Guides:
+    """What a route makes besides bodies, by step: ``planes``, ``axes`` and ``points`` (mm) of datum steps, ``frames``
+    where sketches lie, ``sketches`` those that moved because the part's edges in them did."""
 
-    def __init__(
-        self,
-        document: Document,
-        state: State,
-        planes: dict[str, Frame],
-        axes: dict[str, Axis],
-        sketches: dict[str, Frame],
-    ) -> None:
-        self.document, self.state = document, state
-        self.planes, self.axes, self.sketches = planes, axes, sketches
+    planes: dict[str, Frame] = field(default_factory=dict)
+    axes: dict[str, Axis] = field(default_factory=dict)
+    points: dict[str, XYZ] = field(default_factory=dict)
+    frames: dict[str, Frame] = field(default_factory=dict)
+    sketches: dict[str, Sketch] = field(default_factory=dict)
+
+
+class Pointing:
+    """Finds references in one state of the part and among its guides."""
+
+    def __init__(self, document: Document, state: State, guides: Guides) -> None:
+        self.document, self.state, self.guides = document, state, guides
         self.solids = [b.solid for b in state.bodies]
 
     # -- planes and axes -------------------------------------------------------------------------
@@ -79,10 +88,10 @@ class Pointing:
                 raise StepFailure(f"The face this {what} is taken from is no longer flat. Pick another.", pick="face")
             return on_plane(s.at, s.direction)
         if isinstance(choice, StepPlane):
-            if choice.step not in self.planes:
+            if choice.step not in self.guides.planes:
                 n = self.document.position(choice.step)
                 raise StepFailure(f"The plane of step {n} is not there; put that step right first.", needs=choice.step)
-            return self.planes[choice.step]
+            return self.guides.planes[choice.step]
         return DATUM_FRAMES[choice.plane]
 
     def axis(self, choice: AxisChoice) -> Axis:
@@ -100,30 +109,74 @@ class Pointing:
                 raise StepFailure("This face is neither flat nor round, so it gives no axis. Pick another.")
             return Axis(s.at, s.direction)
         if isinstance(choice, StepAxis):
-            if choice.step not in self.axes:
+            if choice.step not in self.guides.axes:
                 n = self.document.position(choice.step)
                 raise StepFailure(f"The axis of step {n} is not there; put that step right first.", needs=choice.step)
-            return self.axes[choice.step]
+            return self.guides.axes[choice.step]
         return self.line(choice)
 
     def line(self, choice: LineAxis) -> Axis:
         """A sketch's line in space."""
-        from ..sketch.model import Line
-        from ..steps.sketch_step import SketchStep
-
-        step = self.document.step(choice.step)
-        n = self.document.position(choice.step)
-        frame = self.sketches.get(choice.step)
-        if not isinstance(step, SketchStep) or frame is None:
-            raise StepFailure(f"Sketch {n} has no place in the part just now; put it right first.", needs=choice.step)
+        sketch, frame = self._drawn(choice.step)
         if choice.line in ("x", "y"):
             return Axis(frame.origin, frame.x if choice.line == "x" else frame.y)
-        line = step.sketch.entity(choice.line)
+        line = sketch.entity(choice.line)
         if not isinstance(line, Line):
+            n = self.document.position(choice.step)
             raise StepFailure(f"The line this axis ran along is no longer in sketch {n}. Pick another.", pick="axis")
-        from ..solid.frame import unit
-
         return Axis(frame.point(*line.p), unit(frame.direction(line.q[0] - line.p[0], line.q[1] - line.p[1])))
+
+    def _drawn(self, ident: str) -> tuple[Sketch, Frame]:
+        """A sketch as it is now, and where it lies. Raises StepFailure while it has no place."""
+        step, frame = self.document.step(ident), self.guides.frames.get(ident)
+        if not isinstance(step, SketchStep) or frame is None:
+            n = self.document.position(ident)
+            raise StepFailure(f"Sketch {n} has no place in the part just now; put it right first.", needs=ident)
+        return self.guides.sketches.get(ident, step.sketch), frame
+
+    # -- points ----------------------------------------------------------------------------------
+
+    def point(self, choice: PointChoice) -> XYZ:
+        """Where a point is now, mm. Raises StepFailure when what gave it is gone."""
+        if isinstance(choice, Corner):
+            return self.corner(choice)
+        if isinstance(choice, PartOrigin):
+            return (0.0, 0.0, 0.0)
+        n = self.document.position(choice.step)
+        if isinstance(choice, StepPoint):
+            if choice.step not in self.guides.points:
+                raise StepFailure(f"The point of step {n} is not there; put that step right first.", needs=choice.step)
+            return self.guides.points[choice.step]
+        sketch, frame = self._drawn(choice.step)
+        entity = sketch.entity(choice.point.split(".")[0])
+        at = points_of(entity).get(choice.point) if entity is not None else None
+        if at is None:
+            raise StepFailure(f"A point this step uses is no longer in sketch {n}. Pick another.", pick="corners")
+        return frame.point(*at)
+
+    def centre(self, choice: AxisChoice) -> XYZ:
+        """The middle of a round edge or face, of a straight edge, or of a flat face. Raises StepFailure for others."""
+        if isinstance(choice, EdgeAxis):
+            c = curve(self.edge(choice.edge)[1])
+            if c.kind == "circle":
+                return c.at
+            if c.kind == "line":
+                return scaled(plus(c.start, c.end), 0.5)
+        if isinstance(choice, FaceAxis):
+            face = self.face(choice.face)[1]
+            s, middle = surface(face), face_centre(face)
+            if s.kind == "plane":
+                return middle
+            if s.kind in ("cylinder", "cone"):
+                return plus(s.at, scaled(s.direction, dot(plus(middle, scaled(s.at, -1.0)), s.direction)))
+        raise StepFailure("This has no centre; press a round or straight edge, or a flat or round face.", pick="axis")
+
+    def corner(self, choice: Corner) -> XYZ:
+        """Where a corner is now. Raises StepFailure when its edge is gone."""
+        c = curve(self.edge(choice.edge)[1])
+        if c.kind == "circle" and math.dist(c.start, c.end) < 1e-9:
+            return c.at
+        return min((c.start, c.end), key=lambda end: math.dist(end, choice.at))
 
     # -- single faces and edges ------------------------------------------------------------------
 
@@ -260,11 +313,19 @@ class Pointing:
         return edge_rule_words(choice, self.document)
 
 
+def face_now(ref: FaceRef, document: Document) -> str:
+    """A face in words, its steps by their present numbers; as it was called once where a step of it is gone."""
+    here = {s.id for s in document.steps}
+    if ref.said and not {o.split("/")[0] for o in ref.origins} <= here:
+        return ref.said
+    return face_words.face(ref.origins, document.position)
+
+
 def face_rule_words(choice: FaceChoice, document: Document) -> str:
     """A choice of faces in words."""
     number = document.position
     if isinstance(choice, PickedFace):
-        return "the " + (choice.face.said or face_words.face(choice.face.origins, number))
+        return f"the {face_now(choice.face, document)}"
     if isinstance(choice, RingAround):
         return f"the ring of faces around the {face_words.face(choice.face.origins, number)}"
     if isinstance(choice, SidesOf):
@@ -291,6 +352,16 @@ def edge_rule_words(choice: EdgeChoice, document: Document) -> str:
     return f"the {'inside' if isinstance(choice, InsideEdges) else 'outside'} edges{of}"
 
 
+def point_words(choice: PointChoice, document: Document) -> str:
+    """A point in words."""
+    if isinstance(choice, PartOrigin):
+        return "the origin"
+    if isinstance(choice, Corner):
+        return f"a corner of the {face_now(choice.edge.between[0], document)}"
+    n = document.position(choice.step)
+    return f"the point of step {n}" if isinstance(choice, StepPoint) else f"a point of sketch {n}"
+
+
 def _smooth(solid: Solid, every: list[Shape], edge: Shape, sides: list[int]) -> bool:
     return corner(edge, every[sides[0]], every[sides[1]]) == "smooth"
 
@@ -299,4 +370,4 @@ def _lost(ref: FaceRef) -> dict[str, object]:
     return {"near": ref.near, "origins": ref.origins}
 
 
-__all__ = ["Axis", "OutsideEdges", "Pointing", "edge_rule_words", "face_rule_words"]
+__all__ = ["Axis", "Guides", "Pointing", "edge_rule_words", "face_rule_words"]

@@ -12,9 +12,9 @@ from ..steps.choices import FacePlane, LineAxis, PartAxis, StepAxis, StepPlane
 from ..steps.registry import AnyStep, Document, sentence_of
 from ..steps.sentence import Group, Slot, Words, look
 from ..steps.sketch_step import DATUMS, SketchStep
-from .pointing import edge_rule_words, face_rule_words
+from .pointing import edge_rule_words, face_now, face_rule_words, point_words
 
-UNSAID = {"Direction", "Second way", "Pull", "Sense", "Parting", "Sides", "Extents", "Which face"}
+UNSAID = {"Direction", "Second way", "Pull", "Sense", "Parting", "Sides", "Extents", "Which face", "Which side"}
 
 
 class Sayer:
@@ -26,7 +26,7 @@ class Sayer:
     def sentence(self, step: AnyStep) -> str:
         """The whole sentence; what cannot be worked out stays as it was typed."""
         said = " ".join(w for w in self._parts(sentence_of(step), step) if w)
-        return said.replace(" ; ", "; ").replace(" ,", ",").replace("R ", "R").replace("⌀ ", "⌀")
+        return said.replace(" ; ", "; ").replace(" ,", ",").replace(" :", ":").replace("R ", "R").replace("⌀ ", "⌀")
 
     def _parts(self, parts: tuple[Any, ...], model: Any) -> list[str]:
         data = model.model_dump(mode="json")
@@ -104,7 +104,9 @@ class Sayer:
         return "" if picks is None else f"{len(picks)} region{'' if len(picks) == 1 else 's'} of"
 
     def _face(self, ref: Any, slot: Slot) -> str:
-        return "the " + (ref.said or face_words.face(ref.origins, self.document.position))
+        if ref is None:
+            return "a face still to be chosen"
+        return f"the {face_now(ref, self.document)}"
 
     def _faces(self, choices: Any, slot: Slot) -> str:
         return self._listed([face_rule_words(c, self.document) for c in choices], "face")
@@ -163,6 +165,11 @@ class Sayer:
         one = len(numbers) == 1
         words = f"the bod{'y' if one else 'ies'} of step{'' if one else 's'} {', '.join(numbers)}"
         return f"on {words}" if slot.label == "Of bodies" else words
+
+    def _points(self, points: Any, slot: Slot) -> str:
+        if len(points) != slot.count:
+            return f"{slot.label.lower()} still to be chosen"
+        return f"{slot.count} points" if slot.count > 2 else " and ".join(point_words(p, self.document) for p in points)
 
     def _grid(self, places: Any, slot: Slot) -> str:
         return f"leaving out {len(places)}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Protocol, TypeVar
 
@@ -102,7 +103,8 @@ class Recent(OrderedDict[str, T]):
 class Cache:
     """Results by content: the newest in memory, all that took long in the store.
 
-    ``places``: frames of picked faces; ``seen``: edges of the part as sketches see them.
+    ``places``: frames of picked faces; ``seen``: edges of the part as sketches see them. While ``trying``, nothing
+    goes to the store: what is only tried is seldom kept. It goes there when it is asked for in earnest.
     """
 
     def __init__(self, store: Store | None = None, limit: int = 400) -> None:
@@ -110,7 +112,19 @@ class Cache:
         self.memory: Recent[Kept] = Recent(limit)
         self.places: Recent[Frame] = Recent(4000)
         self.seen: Recent[list[Flat | None]] = Recent(1000)
+        self.known: Recent[tuple[Any, Any]] = Recent(1500)
+        self.trying = False
+        self.owed: set[str] = set()  # in memory, and yet to go to the store
         self.hits = self.misses = 0
+
+    def of(self, thing: Any, what: str, make: Callable[[Any], T]) -> T:
+        """What ``make`` gives for an object that never changes, worked out once while that object is about."""
+        key = f"{what} {id(thing)}"
+        found = self.known.get(key)
+        if found is None or found[0] is not thing:
+            found = self.known[key] = (thing, make(thing))
+        made: T = found[1]
+        return made
 
     def file(self, digest: str) -> bytes | None:
         """A file that came with the part, by the SHA-256 of its content; None when it is not to be had."""
@@ -127,9 +141,16 @@ class Cache:
             self.misses += 1
             return None
         self.hits += 1
+        if key in self.owed and not self.trying and self.store is not None:
+            self.owed.discard(key)
+            self.store.put(key, kept.to_bytes())
         return kept
 
     def put(self, key: str, kept: Kept, lasting: bool) -> None:
         self.memory[key] = kept
-        if lasting and self.store is not None:
+        if not lasting or self.store is None:
+            return
+        if self.trying:
+            self.owed = {k for k in self.owed if k in self.memory} | {key}
+        else:
             self.store.put(key, kept.to_bytes())

@@ -149,13 +149,17 @@ def used(
 ) -> Done:
     """Tools used on bodies: ``operation`` add, cut, intersect or new. ``missed`` gives what to offer when a cut
     removes nothing (``helps``: whether turning it round would)."""
-    whole = sum(s.volume() for s in made)
+
+    def amounts(volume: float) -> bool:
+        """Whether a volume is more than what the kernel's tolerances make of the tools."""
+        return volume >= 1.0 or volume > NOTHING * sum(s.volume() for s in made)
+
     if operation == "cut":
         if not on:
             raise StepFailure("There is nothing yet to cut; extrude a base first.")
         after = cut(state, on, made)
         removed = state.volume() - after.volume()
-        if removed <= NOTHING * whole:
+        if not amounts(removed):
             offers = missed()
             hint = " Turned round it would cut." if offers else " Move the sketch, or make the cut deeper."
             raise StepFailure(
@@ -170,7 +174,7 @@ def used(
         if not on:
             raise StepFailure("There is nothing yet to cut down; extrude a base first.")
         after = meet(state, on, made)
-        if not after.bodies or after.volume() <= NOTHING * whole:
+        if not after.bodies or not amounts(after.volume()):
             raise StepFailure("Nothing would be left: the profile and the part share no space.", **missed())
         return Done(after, f"Removes {number(state.volume() - after.volume(), 2)} mm³.")
     if operation == "new" or not on:
@@ -179,7 +183,7 @@ def used(
         return Done(fresh_bodies(step, state, made), f"Makes {counted(len(made), 'body', 'bodies')}.")
     after, fresh = add(step, state, on, made)
     added = after.volume() - state.volume()
-    if added <= NOTHING * whole:
+    if not amounts(added):
         raise StepFailure("This adds nothing: the part already fills that space. Turn it round, or cut instead.")
     apart = " It stands apart from the part, as a body of its own." if fresh else ""
     joined = " It joins bodies into one." if len(after.bodies) < len(state.bodies) else ""

@@ -1,7 +1,9 @@
 """Callout text in the notation of ASME Y14.5 / ISO 129 read into a Requirement.
 
 Read here: ``35``, ``35 ±0.1``, ``35 +0.1/-0.05``, ``(42)``, ``4X Ø4 THRU``, ``⌀8 ↧ 5``, ``Ø8 DEEP 5``,
-``R5``, ``2X R9``, ``30°``, ``2×45°`` (a chamfer), ``1 1/2"``. What cannot be read whole is a note.
+``R5``, ``2X R9``, ``30°``, ``2×45°`` (a chamfer), ``1 1/2"``; after a hole's diameter ``⌴ Ø14 ↧ 5`` (or CBORE) and
+``⌵ Ø9 × 90°`` (or CSK); threads by their designation, ``4X M5 THRU``, ``1/4-20 ↧ 12``. What cannot be read whole is
+a note.
 """
 
 from __future__ import annotations
@@ -13,9 +15,10 @@ from pydantic import BaseModel
 
 from ..part.errors import ExpressionError
 from ..part.expressions import evaluate
+from ..part.threads import THREADS
 from ..part.units import LengthUnit, number
 
-Kind = Literal["linear", "diameter", "radius", "angle", "chamfer", "note"]
+Kind = Literal["linear", "diameter", "radius", "angle", "chamfer", "thread", "note"]
 
 _NUMBER = r"\d+(?:\s+\d+/\d+|/\d+)?(?:[.,]\d+)?|[.,]\d+"
 _UNIT = r"(?:\s*(?P<unit>mm|in|\"|″))?"
@@ -36,6 +39,17 @@ _SIZE = re.compile(
     + r"\Z",
     re.IGNORECASE,
 )
+_BORE = re.compile(
+    rf"(?:⌴|C'?BORE)\s*(?:⌀|Ø|ø|∅)?\s*(?P<wide>{_NUMBER})\s*(?:↧|DEEP|DEPTH)\s*(?P<deep>{_NUMBER})", re.I
+)
+_SINK = re.compile(
+    rf"(?:⌵|CSK|C'?SINK)\s*(?:⌀|Ø|ø|∅)?\s*(?P<wide>{_NUMBER})\s*[xX×]\s*(?P<angle>\d+(?:[.,]\d+)?)\s*°", re.I
+)
+_THREAD = re.compile(
+    r"(?:(?P<count>\d{1,4})\s*[xX×]\s*(?=[M#\d]))?(?P<name>(?:M|#)?\d+(?:[./]\d+)?(?:-\d+)?)"
+    r"(?:\s*[xX×]\s*(?P<pitch>\d+(?:\.\d+)?))?(?:\s*UN[CF])?(?:\s*-\s*\d[GH])?" + _DEPTH + r"\Z",
+    re.I,
+)
 _CHAMFER = re.compile(rf"(?P<leg>{_NUMBER})\s*[xX×]\s*(?P<angle>\d+(?:[.,]\d+)?)\s*°\Z")
 
 
@@ -43,7 +57,8 @@ class Requirement(BaseModel):
     """What a callout asks for. Lengths in mm, angles in degrees.
 
     ``upper`` and ``lower`` are deviations from ``nominal`` (0 and 0 when the callout gives none).
-    ``reference`` sizes, in parentheses, are told but not required.
+    ``reference`` sizes, in parentheses, are told but not required. ``bore`` and ``bore_depth`` are a counterbore's,
+    ``sink`` and ``sink_angle`` a countersink's. A ``thread`` is named as the tables do; its nominal is its diameter.
     """
 
     kind: Kind
@@ -56,6 +71,11 @@ class Requirement(BaseModel):
     depth: float | None = None
     angle: float | None = None
     reference: bool = False
+    bore: float | None = None
+    bore_depth: float | None = None
+    sink: float | None = None
+    sink_angle: float | None = None
+    thread: str = ""
     typed: str = ""  # the nominal as a typed expression, to be used in a field
 
 
@@ -66,7 +86,8 @@ def parse(text: str, unit: LengthUnit = "mm") -> Requirement:
     if reference:
         plain = plain[1:-1].strip()
     try:
-        return _chamfer(plain, unit, reference) or _size(plain, unit, reference) or Requirement(kind="note")
+        found = _chamfer(plain, unit, reference) or _thread(plain, unit, reference) or _hole(plain, unit, reference)
+        return found or Requirement(kind="note")
     except (ExpressionError, ValueError):
         return Requirement(kind="note")
 
@@ -78,6 +99,47 @@ def _chamfer(text: str, unit: LengthUnit, reference: bool) -> Requirement | None
     leg = evaluate(match["leg"], "length", unit)
     angle = float(match["angle"].replace(",", "."))
     return Requirement(kind="chamfer", nominal=leg, angle=angle, reference=reference, typed=match["leg"])
+
+
+def _thread(text: str, unit: LengthUnit, reference: bool) -> Requirement | None:
+    match = _THREAD.match(text)
+    if match is None:
+        return None
+    name, pitch = match["name"].upper(), match["pitch"]
+    known = THREADS.get(f"{name}x{pitch}" if pitch else name)
+    if known is None and pitch and name in THREADS and THREADS[name].pitch == float(pitch):
+        known = THREADS[name]  # the coarse pitch may be said or left out
+    if known is None:
+        return None
+    return Requirement(
+        kind="thread",
+        count=int(match["count"] or 1),
+        nominal=known.diameter,
+        through=bool(match["thru"]),
+        depth=evaluate(match["depth"], "length", unit) if match["depth"] else None,
+        reference=reference,
+        thread=known.name,
+        typed=known.name,
+    )
+
+
+def _hole(text: str, unit: LengthUnit, reference: bool) -> Requirement | None:
+    """A size, or a hole's diameter with what is sunk at its mouth."""
+    head = text
+    more: dict[str, float] = {}
+    for pattern in (_BORE, _SINK):
+        match = pattern.search(head)
+        if match is not None:
+            wide = evaluate(match["wide"], "length", unit)
+            if pattern is _BORE:
+                more |= {"bore": wide, "bore_depth": evaluate(match["deep"], "length", unit)}
+            else:
+                more |= {"sink": wide, "sink_angle": float(match["angle"].replace(",", "."))}
+            head = (head[: match.start()] + head[match.end() :]).strip()
+    found = _size(head, unit, reference)
+    if found is None or not more:
+        return found
+    return found.model_copy(update=more) if found.kind == "diameter" else None
 
 
 def _size(text: str, unit: LengthUnit, reference: bool) -> Requirement | None:
@@ -125,8 +187,13 @@ def said(r: Requirement) -> str:
         "diameter": f"diameter {number(r.nominal)} mm",
         "radius": f"radius {number(r.nominal)} mm",
         "angle": f"angle {number(r.nominal)}°",
+        "thread": f"thread {r.thread}",
         "chamfer": f"chamfer {number(r.nominal)} mm at {number(r.angle or 45)}°",
     }[r.kind]
     depth = ", through" if r.through else f", {number(r.depth)} mm deep" if r.depth else ""
+    if r.bore is not None:
+        depth += f", counterbored to diameter {number(r.bore)} mm, {number(r.bore_depth or 0)} mm deep"
+    if r.sink is not None:
+        depth += f", countersunk to diameter {number(r.sink)} mm at {number(r.sink_angle or 90)}°"
     limits = f", {number(r.lower)}/+{number(r.upper)}" if r.toleranced else ""
     return f"{times}{size}{depth}{limits}" + (", for reference" if r.reference else "")

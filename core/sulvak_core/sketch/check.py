@@ -89,7 +89,8 @@ def default_tolerance(sketch: Sketch) -> float:
 
 
 def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm") -> Check:
-    """Everything the profile check finds, mendable kinds first."""
+    """Everything the profile check finds, mendable kinds first. What lies along the part's own edges, or is theirs
+    alone, is no trouble: they bound where they are of use."""
     tol = tolerance or default_tolerance(sketch)
     real: list[Curve] = [e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction]
     others = [e for e in sketch.entities if isinstance(e, Bent | Text) and not e.construction]
@@ -99,11 +100,12 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     findings += [_short(c, unit) for c in short]
     left_over = {c.id for c in short}
     whole = [c for c in flat if c.id not in left_over]
-    twins = list(duplicates(whole, min(tol, SAME_PLACE * 100)))
+    given = set(sketch.given)
+    twins = [p for p in duplicates(whole, min(tol, SAME_PLACE * 100)) if given.isdisjoint((p[0].id, p[1].id))]
     findings += [_duplicate(a, b) for a, b in twins]
     gone = {c.id for c in short if length_of(c) < NOTHING} | {b.id for _, b in twins}
     whole = [c for c in whole if c.id not in gone]
-    laps = list(overlaps(whole, tol))
+    laps = [p for p in overlaps(whole, tol) if given.isdisjoint((p[0].id, p[1].id))]
     findings += [_overlap(a, b, n, unit) for a, b, n in laps]
     gone |= {b.id for _, b, _ in laps}
     web = network(sketch.model_copy(update={"entities": [*(c for c in flat if c.id not in gone), *others]}))
@@ -111,8 +113,14 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     findings += ends.near(unit)
     findings += _loose(web, ends.taken, unit)
     findings += _meetings(web)
+    findings = [f for f in findings if not _of_the_part(f, given)]
     findings.sort(key=lambda f: KINDS.index(f.kind))
     return Check(findings, tol, len(real) + len(others), len(web.regions()))
+
+
+def _of_the_part(finding: Finding, given: set[str]) -> bool:
+    own = {r.split(".")[0] for r in finding.refs} - given
+    return not own or (finding.kind == "branching" and len(own) < len(finding.refs))
 
 
 def length_of(c: Curve) -> float:

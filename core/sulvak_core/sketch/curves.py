@@ -13,7 +13,7 @@ import numpy as np
 
 from . import bent
 from .bent import Bent
-from .lettering import Span, outlines
+from .lettering import Span, characters, outlines
 from .model import XY, Arc, Circle, Ellipse, Line, Spline, Text, sweep_of
 
 Curve = Line | Arc | Circle
@@ -27,6 +27,7 @@ class Piece:
     ``start``/``end`` in mm. For arcs and circles ``centre``, ``radius`` and the signed ``sweep``
     in radians (positive counter-clockwise) are given; for lines ``radius`` is 0. A piece of an ellipse has
     its half ``axes`` and sweeps in eccentric anomaly; one of a spline or a letter is cubic Béziers, ``spans``.
+    ``stroke``: the character of a text, from 1, and the stroke of it (``c2k7``).
     """
 
     entity: str
@@ -37,6 +38,12 @@ class Piece:
     sweep: float = 0.0
     axes: tuple[XY, XY] | None = None
     spans: tuple[Span, ...] = ()
+    stroke: str = ""
+
+    @property
+    def origin(self) -> str:
+        """What a wall on this piece is known by: the entity, and of a text the letter and its stroke."""
+        return f"{self.entity}{self.stroke}"
 
     @property
     def straight(self) -> bool:
@@ -264,8 +271,9 @@ def pieces(c: AnyCurve, ts: list[float], tolerance: float) -> list[Piece]:
 
 def letters(text: Text) -> list[Piece]:
     """The outlines of a text: straight strokes, and curves that run smoothly from corner to corner."""
-    found = []
-    for loop in outlines(text.text, text.p, text.q):
+    found: list[Piece] = []
+    strokes: dict[int, int] = {}
+    for loop, letter in zip(outlines(text.text, text.p, text.q), characters(text.text), strict=True):
         runs: list[list[Span]] = []
         for span in loop:
             if runs and not _is_straight(span) and not _is_straight(runs[-1][-1]) and _goes_on(runs[-1][-1], span):
@@ -274,7 +282,9 @@ def letters(text: Text) -> list[Piece]:
                 runs.append([span])
         for run in runs:
             start, end = run[0][0], run[-1][3]
-            found.append(Piece(text.id, start, end, spans=() if _is_straight(run[0]) else tuple(run)))
+            strokes[letter] = strokes.get(letter, 0) + 1
+            spans = () if _is_straight(run[0]) else tuple(run)
+            found.append(Piece(text.id, start, end, spans=spans, stroke=f"c{letter}k{strokes[letter]}"))
     return found
 
 

@@ -96,7 +96,8 @@ class ClusterEquations:
             J = self.jacobian(entries)
             JW = J / weight
             A = JW @ J.T
-            A.flat[:: m + 1] += damping * (1.0 + np.trace(A) / m)
+            diagonal = A.ravel()[:: m + 1]
+            diagonal += damping * (1.0 + diagonal.sum() / m)
             _, y, info = lapack.dposv(A, f, overwrite_a=1)
             if info:
                 raise LinAlgError

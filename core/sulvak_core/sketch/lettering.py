@@ -82,18 +82,21 @@ def _quadratics(places: list[Any]) -> list[tuple[Place, Place]]:
 
 
 @lru_cache(maxsize=512)
-def _line(text: str) -> tuple[float, tuple[tuple[Span, ...], ...]]:
-    """Width and outlines of a line of text, in units of the capitals' height, from the first ink to the last."""
-    at, loops = 0.0, []
-    for character in text:
+def _line(text: str) -> tuple[float, tuple[tuple[Span, ...], ...], tuple[int, ...]]:
+    """Width and outlines of a line of text, in units of the capitals' height, from the first ink to the last; and for
+    each outline the number of its character, from 1."""
+    at, loops, whose = 0.0, [], []
+    for n, character in enumerate(text, 1):
         advance, outlines = _letter(character)
         loops += [tuple(tuple((x + at, y) for x, y in span) for span in loop) for loop in outlines]
+        whose += [n] * len(outlines)
         at += advance
     xs = [x for loop in loops for span in loop for x, _ in span]
     if not xs:
         raise Refusal("A text needs at least one letter that leaves ink.")
     left, wide = min(xs), max(xs) - min(xs)
-    return wide, tuple(tuple(tuple((x - left, y) for x, y in span) for span in loop) for loop in loops)  # type: ignore[misc]
+    moved: Any = tuple(tuple(tuple((x - left, y) for x, y in span) for span in loop) for loop in loops)
+    return wide, moved, tuple(whose)
 
 
 def slenderness(text: str) -> float:
@@ -103,7 +106,7 @@ def slenderness(text: str) -> float:
 
 def outlines(text: str, p: Place, q: Place) -> list[list[Span]]:
     """The closed outlines of a text on the base line from ``p`` to ``q`` (mm)."""
-    wide, loops = _line(text)
+    wide, loops, _ = _line(text)
     ux, uy = (q[0] - p[0]) / wide, (q[1] - p[1]) / wide
 
     def put(at: Place) -> Place:
@@ -112,4 +115,9 @@ def outlines(text: str, p: Place, q: Place) -> list[list[Span]]:
     return [[(put(a), put(b), put(c), put(d)) for a, b, c, d in loop] for loop in loops]
 
 
-__all__ = ["Place", "Span", "outlines", "slenderness"]
+def characters(text: str) -> tuple[int, ...]:
+    """For each outline of a text the number of its character in the line, from 1."""
+    return _line(text)[2]
+
+
+__all__ = ["Place", "Span", "characters", "outlines", "slenderness"]

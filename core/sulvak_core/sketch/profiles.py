@@ -74,9 +74,10 @@ class Profile:
 
 
 def profile(sketch: Sketch) -> Profile:
-    """All regions of a sketch, the largest first, and the open ends of chains."""
-    web = network(sketch)
-    return Profile(web.regions(), [web.nodes[n] for n, around in web.around.items() if len(around) == 1])
+    """All regions of a sketch, the largest first, and open ends of chains. The part's own edges may end anywhere."""
+    web, given = network(sketch), set(sketch.given)
+    loose = [n for n, around in web.around.items() if len(around) == 1 and web.edges[around[0]][2].entity not in given]
+    return Profile(web.regions(), [web.nodes[n] for n in loose])
 
 
 Edge = tuple[int, int, Piece]
@@ -160,7 +161,26 @@ def network(sketch: Sketch) -> Network:
     for k, (i, j, _) in enumerate(edges):
         around[i].append(k)
         around[j].append(k)
-    return Network(curves, nodes.at, edges, _prune(edges), dict(around))
+    return Network(curves, nodes.at, edges, _prune(_once(edges, set(sketch.given))), dict(around))
+
+
+def _once(edges: list[Edge], given: set[str]) -> list[Edge]:
+    """What is drawn over itself bounds as one: of pieces in one place the first, one of the sketch's own before one
+    that the part gives."""
+    found: dict[tuple[int, int], list[Edge]] = defaultdict(list)
+    for edge in sorted(edges, key=lambda e: e[2].entity in given):
+        i, j, piece = edge
+        here = found[(min(i, j), max(i, j))]
+        if not any(_same_place(piece, other) for _, _, other in here):
+            here.append(edge)
+    kept = {id(e) for group in found.values() for e in group}
+    return [e for e in edges if id(e) in kept]
+
+
+def _same_place(one: Piece, two: Piece) -> bool:
+    """Whether two pieces between the same ends run the same way."""
+    (ax, ay), (bx, by) = one.middle(), two.middle()
+    return math.hypot(ax - bx, ay - by) < 4 * SAME_PLACE
 
 
 class _Nodes:
@@ -239,36 +259,39 @@ def _nest(loops: list[list[Piece]]) -> list[Region]:
     areas = [sum(p.area() for p in loop) for loop in loops]
     regions = [Region(loop, [], area) for loop, area in zip(loops, areas, strict=True) if area > 1e-14]
     regions.sort(key=lambda r: (r.area, r.around))
+    outlines = {id(r): _pieces_of(r.outer) for r in regions}
     for loop, area in zip(loops, areas, strict=True):
         if area >= -1e-14:
             continue
         # the far side of a connected piece of drawing: a hole of the smallest region around it
-        edges = {(p.entity, *sorted((p.start, p.end))) for p in loop}
+        edges = _pieces_of(loop)
         for region in regions:
-            if region.area <= -area + 1e-14:
-                continue
-            if any((p.entity, *sorted((p.start, p.end))) in edges for p in region.outer):
+            if region.area <= -area + 1e-14 or not edges.isdisjoint(outlines[id(region)]):
                 continue
             if _contains(region.outer, loop[0].middle()):
                 region.holes.append(loop)
                 break
+    pierced = [
+        (region, [(_pieces_of(h), [p.reversed() for p in reversed(h)]) for h in region.holes])
+        for region in regions
+        if region.holes
+    ]
     for region in regions:
-        x, y = region.outer[0].middle()
+        at, mine = region.outer[0].middle(), outlines[id(region)]
         region.depth = sum(
             1
-            for other in regions
-            if other is not region and any(_contains_hole(h, (x, y), region) for h in other.holes)
+            for other, holes in pierced
+            if other is not region
+            and any(not mine.isdisjoint(edges) or _contains(inside, at) for edges, inside in holes)
         )
         region.area += sum(sum(p.area() for p in hole) for hole in region.holes)
     regions.sort(key=lambda r: (-r.area, r.around))
     return regions
 
 
-def _contains_hole(hole: list[Piece], at: XY, region: Region) -> bool:
-    mine = {(p.entity, *sorted((p.start, p.end))) for p in region.outer}
-    if any((p.entity, *sorted((p.start, p.end))) in mine for p in hole):
-        return True
-    return _contains([p.reversed() for p in reversed(hole)], at)
+def _pieces_of(loop: list[Piece]) -> set[tuple[object, ...]]:
+    """The pieces of a loop, whichever way they are walked."""
+    return {(p.entity, *sorted((p.start, p.end))) for p in loop}
 
 
 def _contains(loop: list[Piece], at: XY) -> bool:

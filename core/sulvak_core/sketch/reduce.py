@@ -17,6 +17,7 @@ from .rows import Batch, Floats, Ints, Row
 from .ties import Ties
 from .variables import System
 
+_ONE_LESS_ONE = (1.0, -1.0)
 SNUG = 1e-9  # scaled: below this two lengths are the same
 
 
@@ -76,26 +77,32 @@ def reduce(system: System, heavy: dict[int, float] | None = None) -> Reduced:
 
 def _clusters(batch: Batch, column: Ints, free: int) -> list[Cluster]:
     """Rows joined by the free variables they share."""
-    parent = list(range(free + batch.count))
+    parent = list(range(batch.count))
 
     def find(i: int) -> int:
         while parent[i] != i:
             parent[i] = i = parent[parent[i]]
         return i
 
-    cols = column[batch.cols]
-    live = cols >= 0
-    for col, row in zip(cols[live].tolist(), batch.rows[live].tolist(), strict=True):
-        parent[find(col)] = find(free + row)
-    found: dict[int, Cluster] = {}
+    first = [-1] * free  # the first row that touches a variable
+    for col, row in zip(column[batch.cols].tolist(), batch.rows.tolist(), strict=True):
+        if col < 0:
+            continue
+        before = first[col]
+        if before < 0:
+            first[col] = row
+        elif before != row:
+            a, b = find(before), find(row)
+            if a != b:
+                parent[a] = b
+    rows: dict[int, list[int]] = {}
     for row in range(batch.count):
-        found.setdefault(find(free + row), Cluster([], np.zeros(0, dtype=np.intp))).rows.append(row)
+        rows.setdefault(find(row), []).append(row)
     members: dict[int, list[int]] = {}
-    for col in range(free):
-        members.setdefault(find(col), []).append(col)
-    for root, cluster in found.items():
-        cluster.free = np.array(members.get(root, []), dtype=np.intp)
-    return list(found.values())
+    for col, row in enumerate(first):
+        if row >= 0:
+            members.setdefault(find(row), []).append(col)
+    return [Cluster(r, np.array(members.get(root, []), dtype=np.intp)) for root, r in rows.items()]
 
 
 def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, float]]]:
@@ -117,8 +124,17 @@ def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, 
         return left
 
     # what is linear as it stands goes first, so that the others find most ties made
-    left = through([row for row in system.rows if row.kind == R.LINEAR])
-    left += [row for row in system.rows if row.kind != R.LINEAR]
+    left, others = [], []
+    for row in system.rows:
+        if row.kind != R.LINEAR:
+            others.append(row)
+        elif row.value != 0.0 or row.signs != _ONE_LESS_ONE or not ties.same(*row.vars):
+            done, miss = _take(row, ties)
+            if not done:
+                left.append(row)
+            elif miss is not None:
+                dependent.append((row, miss))
+    left += others
     count = -1
     while len(left) != count:
         count, left = len(left), through(left)
@@ -127,7 +143,7 @@ def _substitute(system: System, ties: Ties) -> tuple[list[Row], list[tuple[Row, 
 
 def _take(row: Row, ties: Ties) -> tuple[bool, float | None]:
     """Use a linear row as a tie if it can be one. Returns (used up, miss if it was dependent)."""
-    if row.signs == (1.0, -1.0):
+    if row.signs == _ONE_LESS_ONE:
         return True, ties.tie(row.vars[0], row.vars[1], 1.0, row.value)
     terms: dict[int, float] = {}
     rest = row.value
@@ -152,12 +168,13 @@ def _take(row: Row, ties: Ties) -> tuple[bool, float | None]:
 class _Simplifier:
     def __init__(self, system: System, ties: Ties) -> None:
         self.x, self.ties = system.x, ties
+        self.rules = {kind: getattr(self, f"_{kind.lower()}") for kind in R.KINDS if kind != R.LINEAR}
 
     def linear(self, row: Row) -> Row | None:
         """``row`` as a LINEAR row if the ties make it one, else None."""
         if row.kind == R.LINEAR:
             return row
-        found = getattr(self, f"_{row.kind.lower()}")(row.vars, row.signs, row.value)
+        found = self.rules[row.kind](row.vars, row.signs, row.value)
         if found is None:
             return None
         terms, value = found

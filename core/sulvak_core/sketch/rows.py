@@ -243,8 +243,12 @@ class Batch:
         for kind, places in by_kind.items():
             evaluator, width, signs = KINDS[kind]
             none = (0,) * 6  # only a LINEAR row may have fewer variables than its kind
-            index = np.array([(rows[i].vars + none)[:width] for i in places], dtype=np.intp).T
-            sign = np.array([(rows[i].signs + none)[: max(signs, 1)] for i in places], dtype=float).T
+            these = [rows[i] for i in places]
+            if kind == LINEAR:
+                index = np.array([(row.vars + none)[:width] for row in these], dtype=np.intp).T
+            else:
+                index = np.array([row.vars for row in these], dtype=np.intp).T
+            sign = np.array([(row.signs + none)[: max(signs, 1)] for row in these], dtype=float).T
             value = np.array([rows[i].value for i in places])
             where = np.array(places, dtype=np.intp)
             self.groups.append((evaluator, where, index, sign, value))
@@ -261,6 +265,9 @@ class Batch:
         return other
 
     def evaluate(self, x: Floats) -> tuple[Floats, Floats]:
+        if len(self.groups) == 1:  # all rows of one kind stand in their order
+            evaluator, _, index, sign, value = self.groups[0]
+            return evaluator(x[index], sign, value)
         residual = np.zeros(self.count)
         parts = []
         for evaluator, where, index, sign, value in self.groups:

@@ -215,14 +215,19 @@ class _Sharp:
         return self._point
 
     def whole(self, line: str) -> str:
-        """A construction line as long as the line was with its corner."""
+        """A construction line as long as the line was with its corner, running the same way."""
         if line not in self._whole:
             far = next(f for f in self.corner.far if f.split(".")[0] == line)
             ident = self.numbers.new("l")
             self._whole[line] = ident
             start = next(at for e in self.sketch.entities for r, at in points_of(e).items() if r == far)
-            self.entities.append(Line(id=ident, p=start, q=self.corner.at, construction=True))
-            for refs in ([f"{ident}.p", far], [f"{ident}.q", self.point()]):
+            onward = far.endswith(".p")
+            p, q = (start, self.corner.at) if onward else (self.corner.at, start)
+            self.entities.append(Line(id=ident, p=p, q=q, construction=True))
+            for refs in (
+                [f"{ident}.{'p' if onward else 'q'}", far],
+                [f"{ident}.{'q' if onward else 'p'}", self.point()],
+            ):
                 self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
         return self._whole[line]
 

@@ -33,6 +33,20 @@ class Ties:
             parent[j], self.sign[j], self.offset[j] = root, sign, offset
         return root, self.sign[chain[0]], self.offset[chain[0]]
 
+    def same(self, i: int, j: int) -> bool:
+        """Ask for v_i = v_j where both, as far as tied, follow their roots as they are: the usual case, at less cost
+        than ``tie``. False, and nothing done, where it is another."""
+        parent, sign, offset = self.parent, self.sign, self.offset
+        ri, rj = parent[i], parent[j]
+        if ri == rj or parent[ri] != ri or parent[rj] != rj:
+            return False
+        if sign[i] != 1.0 or sign[j] != 1.0 or offset[i] or offset[j]:
+            return False
+        if ri == 0:
+            ri, rj = rj, ri
+        parent[ri] = rj  # a root's own sign is 1 and its offset 0
+        return True
+
     def tie(self, i: int, j: int, sign: float, offset: float) -> float | None:
         """Ask for v_i = sign·v_j + offset.
 

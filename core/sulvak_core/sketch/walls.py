@@ -69,9 +69,15 @@ def beside(chain: list[Piece], by: float) -> list[Piece]:
     return [_swept(p, old) for p, old in zip(moved, chain, strict=True)]
 
 
-def _way(p: Piece, last: bool) -> XY:
-    """The direction in which a piece is walked at its start or end."""
+def heading(p: Piece, last: bool) -> XY:
+    """The unit direction in which a piece is walked at its start or end."""
     x, y = p.end if last else p.start
+    if p.spans or p.axes:
+        a, b = p.walk()[-2:] if last else p.walk()[:2]
+        if p.spans:
+            a, b = p.spans[-1][2:] if last else p.spans[0][:2]
+        n = math.dist(a, b)
+        return (b[0] - a[0]) / n, (b[1] - a[1]) / n
     if p.straight:
         n = math.dist(p.start, p.end)
         return (p.end[0] - p.start[0]) / n, (p.end[1] - p.start[1]) / n
@@ -80,7 +86,7 @@ def _way(p: Piece, last: bool) -> XY:
 
 
 def _moved(p: Piece, by: float) -> Piece:
-    (ax, ay), (bx, by_) = _way(p, False), _way(p, True)
+    (ax, ay), (bx, by_) = heading(p, False), heading(p, True)
     start = (p.start[0] - ay * by, p.start[1] + ax * by)
     end = (p.end[0] - by_ * by, p.end[1] + bx * by)
     if p.straight:
@@ -93,7 +99,7 @@ def _moved(p: Piece, by: float) -> Piece:
 
 def _joint(old: Piece, a: Piece, b: Piece) -> XY:
     """Where two neighbours meet again once they are moved."""
-    (ux, uy), (vx, vy) = _way(a, True), _way(b, False)
+    (ux, uy), (vx, vy) = heading(a, True), heading(b, False)
     if abs(ux * vy - uy * vx) < SMOOTH and ux * vx + uy * vy > 0:
         return a.end
     near = old.end
@@ -106,12 +112,12 @@ def _joint(old: Piece, a: Piece, b: Piece) -> XY:
 def _meetings(a: Piece, b: Piece) -> list[XY]:
     """Where the whole lines or circles of two pieces meet."""
     if a.straight and b.straight:
-        (ux, uy), (vx, vy) = _way(a, False), _way(b, False)
+        (ux, uy), (vx, vy) = heading(a, False), heading(b, False)
         t = ((b.start[0] - a.start[0]) * vy - (b.start[1] - a.start[1]) * vx) / (ux * vy - uy * vx)
         return [(a.start[0] + t * ux, a.start[1] + t * uy)]
     if a.straight or b.straight:
         line, arc = (a, b) if a.straight else (b, a)
-        (ux, uy), (cx, cy) = _way(line, False), arc.centre
+        (ux, uy), (cx, cy) = heading(line, False), arc.centre
         along = (cx - line.start[0]) * ux + (cy - line.start[1]) * uy
         fx, fy = line.start[0] + along * ux, line.start[1] + along * uy
         left = arc.radius**2 - (fx - cx) ** 2 - (fy - cy) ** 2

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -12,9 +13,10 @@ from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Sphere, GeomAbs_Torus
 
 from .history import carried, corner_names, edge_names, named_rest
 from .measure import neighbours
-from .shapes import KernelError, Shape, ShapeMap, Solid, bent, checked, faces
+from .shapes import KernelError, Shape, ShapeMap, Solid, checked, faces
 
-LARGEST_TRIES = 12
+CLOSE = 4e-3  # of a size: how near to the largest one that fits is near enough
+PATIENCE = 3.0  # seconds
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,7 @@ def _named(worker: BRepFilletAPI_MakeFillet | BRepFilletAPI_MakeChamfer, solid: 
         raise KernelError("This takes the body apart; make it smaller.", f"{len(found)} solids")
     made = found[0]
     named_rest(made, lambda n: f"{step}/corner/n{n}")
-    return checked(Solid(made.shape, made.tags, bent(made.shape)), "chamfer" if role == "chamfer" else "rounding")
+    return checked(Solid(made.shape, made.tags), "chamfer" if role == "chamfer" else "rounding")
 
 
 def tangent_run(solid: Solid, start: Shape) -> list[Shape]:
@@ -102,15 +104,22 @@ def tangent_run(solid: Solid, start: Shape) -> list[Shape]:
 
 
 def largest(fits: Callable[[float], bool], asked: float) -> float | None:
-    """The largest value below ``asked`` that works, to about a thousandth of it; None if none was found."""
-    low, high = 0.0, asked
-    for _ in range(LARGEST_TRIES):
+    """The largest value below ``asked`` that works, to some thousandths; None if nothing down to a five-thousandth of
+    it does. First in quarters, since what is far too large takes the kernel longest; where a try takes long it is not
+    looked for to the end."""
+    until = time.monotonic() + PATIENCE
+    high, low = asked, asked / 4
+    while not fits(low):
+        high, low = low, low / 4
+        if low < asked * 2e-4 or time.monotonic() > until:
+            return None
+    while high - low > CLOSE * low and time.monotonic() < until:
         middle = (low + high) / 2
         if fits(middle):
             low = middle
         else:
             high = middle
-    return low if low > asked * 1e-3 else None
+    return low
 
 
 def blend_radius(face: Shape) -> float | None:

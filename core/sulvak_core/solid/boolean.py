@@ -6,7 +6,8 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 from OCP.collections import List_TopoDS_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, solids
+from .history import split_up
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
 
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
 
@@ -42,11 +43,13 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
                 become = [face]
             for after in become:
                 tags.put(after, (tags.get(after) or frozenset()) | mine)
-    wavy = any(s.wavy for s in (*bodies, *tools))
-    return [checked(s, doing, known) for s in _merged(worker.Shape(), tags, wavy)]
+    try:
+        return [checked(s, doing, known) for s in _merged(worker.Shape(), tags)]
+    except KernelError:  # joining faces can go wrong where their seams lie apart: then they stay several
+        return [checked(s, doing, known) for s in split_up(worker.Shape(), tags)]
 
 
-def _merged(shape: Shape, tags: ShapeMap[Tags], wavy: bool) -> list[Solid]:
+def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
     merge = ShapeUpgrade_UnifySameDomain(shape, True, True, False)
     merge.Build()
     history = merge.History()
@@ -58,10 +61,4 @@ def _merged(shape: Shape, tags: ShapeMap[Tags], wavy: bool) -> list[Solid]:
             become = [face]
         for new in become:
             after.put(new, (after.get(new) or frozenset()) | mine)
-    found = []
-    for solid in solids(merge.Shape()):
-        own: ShapeMap[Tags] = ShapeMap()
-        for face in faces(solid):
-            own.put(face, after.get(face) or frozenset())
-        found.append(Solid(solid, own, wavy))
-    return found
+    return split_up(merge.Shape(), after)

@@ -49,7 +49,7 @@ class Bulk:
 
 
 def bulk(solid: Solid) -> Bulk:
-    """Volume, surface, centre and inertia of a solid; where it is wavy its surface to some 1e-5."""
+    """Volume, surface, centre and inertia of a solid; where its edges are bent its surface to some 1e-5."""
     volume, centre, inertia = moments(solid.shape)
     rows = tuple((float(r[0]), float(r[1]), float(r[2])) for r in inertia)
     return Bulk(volume, area(solid), centre, rows)  # type: ignore[arg-type]

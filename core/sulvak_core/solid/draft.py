@@ -13,7 +13,7 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 
 from .frame import XYZ
 from .history import carried, named_rest, split_up
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, bent, checked, faces
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces
 
 
 @dataclass(frozen=True)
@@ -50,10 +50,10 @@ def draft(solid: Solid, picks: list[Incline]) -> Solid:
     tags: ShapeMap[Tags] = ShapeMap()
     for face in faces(solid.shape):
         tags.put(worker.ModifiedShape(face), solid.face_tags(face))
-    found = split_up(worker.Shape(), tags, True)
+    found = split_up(worker.Shape(), tags)
     if len(found) != 1:
         raise KernelError("This draft takes the body apart; try a smaller angle.", f"{len(found)} solids")
-    made = Solid(found[0].shape, found[0].tags, bent(found[0].shape))
+    made = Solid(found[0].shape, found[0].tags)
     if any(_pinched(f) for f in faces(made.shape)):
         raise KernelError("This draft cannot be worked out; try a smaller angle.", "a cone beyond its tip")
     if made.volume() <= 0 or abs(made.volume()) > 1e6 * solid.volume():

@@ -20,7 +20,7 @@ class Corner:
 
 @dataclass
 class _Straight:
-    entity: str
+    origin: str
     start: tuple[float, float]
     end: tuple[float, float]
     centre: tuple[float, float] = (0.0, 0.0)
@@ -59,9 +59,9 @@ def drilled(at: XYZ, direction: XYZ, corners: list[Corner], step: str, point: st
     maker = FaceMaker(frame)
     face = maker.face(_Outline(lines, []))
     sweep = BRepPrimAPI_MakeRevol(face, gp_Ax1(gp_Pnt(*at), gp_Dir(*d)))
-    made = named(sweep, [(e, role) for e, role in maker.made if role != "axis"], True, step, False)
+    made = named(sweep, [(e, role) for e, role in maker.made if role != "axis"], True, step)
     tags: ShapeMap[Tags] = ShapeMap()
     for f in faces(made.shape):
         role = next((t.split("/")[2] for t in made.face_tags(f)), "drill")
         tags.put(f, frozenset({f"{step}/{role}/{point}"}))
-    return Solid(made.shape, tags, False, made._volume)
+    return Solid(made.shape, tags, made._volume)

@@ -104,4 +104,4 @@ def step_volumes(data: bytes) -> list[float]:
         reader = STEPControl_Reader()
         reader.ReadFile(str(path))
         reader.TransferRoots()
-        return [volume(s, wavy=True) for s in solids(reader.OneShape())]
+        return [volume(s) for s in solids(reader.OneShape())]

@@ -65,9 +65,9 @@ def on_plane(point: XYZ, normal: XYZ) -> Frame:
     n = unit(normal)
     origin = scaled(n, dot(point, n))
     if abs(n[2]) > 1 - 1e-9:
-        x: XYZ = (1.0, 0.0, 0.0)
+        x = _clean(unit((1 - n[0] * n[0], -n[0] * n[1], -n[0] * n[2])))  # in the plane, however little that leans
         return Frame(origin, x, cross(n, x))
-    up: XYZ = (-n[2] * n[0], -n[2] * n[1], 1 - n[2] * n[2])
+    up: XYZ = (-n[2] * n[0], -n[2] * n[1], n[0] * n[0] + n[1] * n[1])
     y = unit(up)
     return Frame(origin, _clean(cross(y, n)), _clean(y))
 

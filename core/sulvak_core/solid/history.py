@@ -57,17 +57,17 @@ def carried(worker: Any, solid: Solid, shape: Shape, generated: Callable[[Shape]
         for part in (*edges(solid.shape), *vertices(solid.shape)):
             for after in listed(worker.Generated(part)):
                 tags.put(after, (tags.get(after) or frozenset()) | {generated(part)})
-    return split_up(shape, tags, solid.wavy)
+    return split_up(shape, tags)
 
 
-def split_up(shape: Shape, tags: ShapeMap[Tags], wavy: bool) -> list[Solid]:
+def split_up(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:
     """The solids of a shape, each with its own faces' tags."""
     found = []
     for one in solids(shape):
         own: ShapeMap[Tags] = ShapeMap()
         for face in faces(one):
             own.put(face, tags.get(face) or frozenset())
-        found.append(Solid(one, own, wavy))
+        found.append(Solid(one, own))
     return found
 
 

@@ -33,7 +33,7 @@ from OCP.XCAFDoc import (
 
 from .files import _quiet
 from .measure import box
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, bent, checked, faces, solids
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, solids
 
 LARGEST = 30_000_000  # bytes
 DEEPEST = 40  # parentheses within each other; real files stay under ten
@@ -188,7 +188,7 @@ def _sound(body: Shape, step: str, first: int) -> Solid:
     for i, face in enumerate(faces(body)):
         tags.put(face, frozenset({f"{step}/face/f{first + i + 1}"}))
     try:
-        return checked(Solid(body, tags, bent(body)), "file")
+        return checked(Solid(body, tags), "file")
     except KernelError as error:
         raise KernelError(
             "A body of this file is not sound (open, inside out or crossing itself); mend it where it was made.",

@@ -14,12 +14,13 @@ from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
+from OCP.TopLoc import TopLoc_Location
 
-from .frame import XYZ, scaled
-from .shapes import Shape, Solid, edges, faces, vertices
+from .frame import XYZ, Frame, scaled
+from .shapes import Shape, Solid, bent, edges, faces, vertices
 
 
 @dataclass(frozen=True)
@@ -41,8 +42,8 @@ def _xyz(p: Any) -> XYZ:
 
 
 def area(solid: Solid) -> float:
-    """Surface in mm²; where the solid is wavy to some 1e-5."""
-    return sum(_wavy_area(f) for f in faces(solid.shape)) if solid.wavy else face_area(solid.shape)
+    """Surface in mm²; where edges are bent to some 1e-5."""
+    return sum(_bent_area(f) for f in faces(solid.shape)) if bent(solid.shape) else face_area(solid.shape)
 
 
 def face_area(face: Shape) -> float:
@@ -51,7 +52,7 @@ def face_area(face: Shape) -> float:
     return float(s.Mass())
 
 
-def _wavy_area(face: Shape) -> float:
+def _bent_area(face: Shape) -> float:
     """The kernel's adaptive integration is exact on planes bounded by splines, and wrong on what they sweep."""
     if BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
         return face_area(face)
@@ -134,6 +135,21 @@ def reach(shape: Shape, direction: XYZ) -> tuple[float, float]:
     least = sum(min(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
     most = sum(max(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
     return least, most
+
+
+def extent_on(face: Shape, frame: Frame) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Opposite corners of the box around a face in a plane's own axes, mm."""
+    move = gp_Trsf()
+    move.SetTransformation(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    lo, hi = box(face.Moved(TopLoc_Location(move)))
+    return lo[:2], hi[:2]
+
+
+def middle(face: Shape) -> XYZ:
+    """The place in the middle of a face's own two parameters."""
+    a = BRepAdaptor_Surface(face)
+    u, v = (a.FirstUParameter() + a.LastUParameter()) / 2, (a.FirstVParameter() + a.LastVParameter()) / 2
+    return _xyz(a.Value(u, v))
 
 
 def box(shape: Shape) -> tuple[XYZ, XYZ]:

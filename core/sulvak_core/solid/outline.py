@@ -1,6 +1,8 @@
-"""A part drawn as on a sheet: visible outlines by true hidden-line removal, as SVG."""
+"""Solids drawn as on a sheet: what is seen and what is hidden, by exact hidden-line removal (OpenCASCADE's HLRBRep)."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepLib import BRepLib
@@ -11,43 +13,66 @@ from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 
 from .shapes import Shape, compound, edges
 
-ISOMETRIC = ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0))  # towards the viewer; to the right
+XYZ = tuple[float, float, float]
+Line = list[tuple[float, float]]
+ISOMETRIC: tuple[XYZ, XYZ] = ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0))  # towards the viewer; to the right
+BEND = 0.12  # rad between two pieces of a curve
+DEEP = 0.05  # mm a piece may lie off its curve
 
 
-def outline_svg(
-    shapes: list[Shape], view: tuple[tuple[float, float, float], tuple[float, float, float]] = ISOMETRIC
-) -> str:
-    """SVG of the visible edges seen along ``view``, 320 × 240 units; empty for no shapes. No colours of its own."""
+@dataclass(frozen=True)
+class Lines:
+    """Runs of places in mm, to the right and up in the view: edges that are seen, ``smooth`` ones where faces run on
+    into each other among those seen, and edges and outlines that are hidden."""
+
+    seen: list[Line]
+    smooth: list[Line]
+    hidden: list[Line]
+
+
+def lines(shapes: list[Shape], towards: XYZ, right: XYZ) -> Lines:
+    """The lines of solids seen along a direction; ``towards`` the viewer, ``right`` on the sheet."""
     if not shapes:
-        return ""
-    hidden = HLRBRep_Algo()
-    hidden.Add(compound(shapes))
-    towards, right = view
-    hidden.Projector(HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*towards), gp_Dir(*right))))
-    hidden.Update()
-    hidden.Hide()
-    drawn = HLRBRep_HLRToShape(hidden)
-    lines: list[list[tuple[float, float]]] = []
-    for found in (drawn.VCompound(), drawn.OutLineVCompound()):
-        if found is None or found.IsNull():
-            continue
-        BRepLib.BuildCurves3d_s(found)
-        for edge in edges(found):
-            walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), 0.2, 0.05)
-            points = [walk.Value(i) for i in range(1, walk.NbPoints() + 1)]
-            lines.append([(p.X(), -p.Y()) for p in points])
-    return _svg(lines)
+        return Lines([], [], [])
+    worker = HLRBRep_Algo()
+    worker.Add(compound(shapes))
+    worker.Projector(HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*towards), gp_Dir(*right))))
+    worker.Update()
+    worker.Hide()
+    drawn = HLRBRep_HLRToShape(worker)
+    return Lines(
+        _runs(drawn.VCompound()) + _runs(drawn.OutLineVCompound()),
+        _runs(drawn.Rg1LineVCompound()),
+        _runs(drawn.HCompound()) + _runs(drawn.OutLineHCompound()),
+    )
 
 
-def _svg(lines: list[list[tuple[float, float]]]) -> str:
-    xs = [x for line in lines for x, _ in line]
-    ys = [y for line in lines for _, y in line]
+def _runs(found: Shape | None) -> list[Line]:
+    if found is None or found.IsNull():
+        return []
+    BRepLib.BuildCurves3d_s(found)
+    out: list[Line] = []
+    for edge in edges(found):
+        walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), BEND, DEEP)
+        points = [walk.Value(i) for i in range(1, walk.NbPoints() + 1)]
+        out.append([(p.X(), p.Y()) for p in points])
+    return out
+
+
+def outline_svg(shapes: list[Shape], view: tuple[XYZ, XYZ] = ISOMETRIC) -> str:
+    """SVG of the visible edges seen along ``view``, 320 × 240 units; empty for no shapes. No colours of its own."""
+    return _svg(lines(shapes, *view).seen)
+
+
+def _svg(drawn: list[Line]) -> str:
+    xs = [x for line in drawn for x, _ in line]
+    ys = [y for line in drawn for _, y in line]
     if not xs:
         return ""
     scale = min(280 / (max(xs) - min(xs) or 1), 200 / (max(ys) - min(ys) or 1))
     cx, cy = (max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2
     parts = []
-    for line in lines:
-        at = [f"{160 + (x - cx) * scale:.1f} {120 + (y - cy) * scale:.1f}" for x, y in line]
+    for line in drawn:
+        at = [f"{160 + (x - cx) * scale:.1f} {120 - (y - cy) * scale:.1f}" for x, y in line]
         parts.append("M" + "L".join(at))
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 320 240"><path d="{"".join(parts)}"/></svg>'

@@ -28,7 +28,7 @@ class PieceLike(Protocol):
     """
 
     @property
-    def entity(self) -> str: ...
+    def origin(self) -> str: ...
     @property
     def start(self) -> tuple[float, float]: ...
     @property
@@ -82,7 +82,7 @@ def _bspline(spans: list[list[XYZ]]) -> Geom_BSplineCurve:
 
 
 class FaceMaker:
-    """Wires and faces of a sketch in a plane of space; ``made`` lists every edge with the entity it stands for."""
+    """Wires and faces of a sketch in a plane of space; ``made`` lists every edge with the origin of its piece."""
 
     def __init__(self, frame: Frame) -> None:
         self.frame = frame
@@ -113,7 +113,7 @@ class FaceMaker:
         if not maker.IsDone():
             raise KernelError("A piece of the profile is too small to build on; mend the sketch.", str(maker.Error()))
         edge = maker.Edge()
-        self.made.append((edge, p.entity))
+        self.made.append((edge, p.origin))
         return edge
 
     def _elliptical(self, p: PieceLike, start: Shape, end: Shape) -> BRepBuilderAPI_MakeEdge:
@@ -149,13 +149,22 @@ class FaceMaker:
         return maker.Face()
 
 
-def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str, check: bool = True) -> Solid:
+def prism(
+    frame: Frame,
+    region: RegionLike,
+    start: float,
+    end: float,
+    step: str,
+    check: bool = True,
+    way: XYZ | None = None,
+) -> Solid:
     """The solid over ``region`` from ``start`` to ``end`` (mm along the frame's normal, start < end).
 
     Faces are tagged ``step/side/entity``, ``step/start`` (on the sketch's side) and ``step/end``.
-    ``check`` only spares a tool whose result is checked anyway.
+    ``way``: the direction it leans in, as long as makes 1 mm along the normal. ``check`` only spares a tool whose
+    result is checked anyway.
     """
-    n = frame.normal
+    n = way or frame.normal
     base = Frame(plus(frame.origin, scaled(n, start)), frame.x, frame.y)
     maker = FaceMaker(base)
     face = maker.face(region)
@@ -168,10 +177,9 @@ def prism(frame: Frame, region: RegionLike, start: float, end: float, step: str,
             tags.put(side, (tags.get(side) or frozenset()) | {f"{step}/side/{entity}"})
     tags.put(sweep.FirstShape(), frozenset({f"{step}/start"}))
     tags.put(sweep.LastShape(), frozenset({f"{step}/end"}))
-    wavy = any(p.spans or p.axes for loop in (region.outer, *region.holes) for p in loop)
-    solid = Solid(sweep.Shape(), tags, wavy)
-    if solid.volume() < 0:
-        solid = Solid(solid.shape.Reversed(), tags, wavy)
+    solid = Solid(sweep.Shape(), tags)
+    if check and solid.volume() < 0:
+        solid = Solid(solid.shape.Reversed(), tags)
     for f in faces(solid.shape):
         if not tags.get(f):
             raise KernelError("A face of the extrusion has no origin.", "untagged prism face")

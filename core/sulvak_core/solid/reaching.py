@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from .boolean import combine
+from .curved import curved
 from .frame import XYZ, Frame, dot, plus, scaled
-from .measure import Surface, box, points
+from .measure import Surface, box, points, surface
 from .shapes import Shape, ShapeMap, Solid, faces
 
 
@@ -17,7 +20,7 @@ def _retagged(solid: Solid, step: str) -> Solid:
     for face in faces(solid.shape):
         own = frozenset(t for t in solid.face_tags(face) if t.startswith(f"{step}/"))
         tags.put(face, own or frozenset({f"{step}/end"}))
-    return Solid(solid.shape, tags, solid.wavy, solid._volume)
+    return Solid(solid.shape, tags, solid._volume)
 
 
 def first_met(tool: Solid, bodies: list[Solid], frame: Frame, cutting: bool, step: str) -> Solid | None:
@@ -96,6 +99,20 @@ def half_space(at: XYZ, way: XYZ, solid: Solid) -> Solid:
     middle = scaled(plus(lo, hi), 0.5)
     off = dot(plus(middle, scaled(at, -1.0)), way)
     return Solid(_block(plus(middle, scaled(way, -off)), way, size), ShapeMap())
+
+
+def bounded(face: Shape, solid: Solid) -> Solid | None:
+    """What a face carried on beyond its edges holds: the inside of its cylinder, cone, ball or ring, all that lies
+    before a flat one, as a body well round ``solid``. None for faces of other kinds. Its faces have no origins."""
+    s = surface(face)
+    if s.kind == "plane":
+        return half_space(s.at, s.direction, solid)
+    c = curved(face)
+    if c is None:
+        return None
+    lo, hi = box(solid.shape)
+    size = 2.0 + 2 * sum(abs(v) for v in (*lo, *hi)) + 2 * math.dist(c.at, (0.0, 0.0, 0.0))
+    return Solid(c.held(size), ShapeMap())
 
 
 def only_first(tool: Solid, past: Solid, frame: Frame, step: str) -> Solid | None:

@@ -27,7 +27,7 @@ def revolve(frame: Frame, region: RegionLike, at: XYZ, axis: XYZ, degrees: float
     sweep = BRepPrimAPI_MakeRevol(face, turn) if whole else BRepPrimAPI_MakeRevol(face, turn, math.radians(degrees))
     if not sweep.IsDone():
         raise KernelError("The profile could not be revolved; check that it does not cross the axis.")
-    return named(sweep, maker.made, whole, step, any(p.spans or p.axes for p in region.outer))
+    return named(sweep, maker.made, whole, step)
 
 
 def _swept_by(face: Shape, c: Curve) -> bool:
@@ -40,7 +40,7 @@ def _swept_by(face: Shape, c: Curve) -> bool:
     )
 
 
-def named(sweep: BRepPrimAPI_MakeRevol, made: list[tuple[Shape, str]], whole: bool, step: str, wavy: bool) -> Solid:
+def named(sweep: BRepPrimAPI_MakeRevol, made: list[tuple[Shape, str]], whole: bool, step: str) -> Solid:
     """A swept solid with its faces named after the edges that swept them."""
     tags: ShapeMap[Tags] = ShapeMap()
     for edge, entity in made:
@@ -49,9 +49,9 @@ def named(sweep: BRepPrimAPI_MakeRevol, made: list[tuple[Shape, str]], whole: bo
     if not whole:
         tags.put(sweep.FirstShape(), frozenset({f"{step}/start"}))
         tags.put(sweep.LastShape(), frozenset({f"{step}/end"}))
-    solid = Solid(sweep.Shape(), tags, wavy)
+    solid = Solid(sweep.Shape(), tags)
     if solid.volume() < 0:
-        solid = Solid(solid.shape.Reversed(), tags, wavy)
+        solid = Solid(solid.shape.Reversed(), tags)
     # of flat rings, which edges square to the axis sweep, the kernel tells no origin: they are known by their place
     told = {t.split("/")[2] for _, mine in tags.items() for t in mine if "/side/" in t}
     silent = [(curve(edge), entity) for edge, entity in made if entity not in told]

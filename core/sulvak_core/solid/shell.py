@@ -8,7 +8,7 @@ from OCP.TopoDS import TopoDS
 
 from .boolean import combine
 from .history import split_up
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, bent, checked, faces, listed, solids
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, solids
 
 TOLERANCE = 1e-4
 
@@ -102,12 +102,12 @@ def _as_solid(shape: Shape) -> Shape:
 
 
 def _one(shape: Shape, tags: ShapeMap[Tags], step: str) -> Solid:
-    found = split_up(shape, tags, bent(shape))
+    found = split_up(shape, tags)
     if len(found) != 1:
         raise KernelError("This wall does not fit: it is too thick for the body.", f"{len(found)} solids")
     made = found[0]
     if made.volume() < 0:
-        made = Solid(made.shape.Reversed(), made.tags, made.wavy)
+        made = Solid(made.shape.Reversed(), made.tags)
     count = 0
     for face in faces(made.shape):
         if not made.face_tags(face):

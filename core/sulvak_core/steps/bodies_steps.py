@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import SignedAngle, SignedLength, StepBase
+from ..naming.model import FaceRef
+from ..part.document import SignedAngle, SignedLength, StepBase, StepId
 from .choices import AxisChoice, BodyId, PlaneChoice
 from .sentence import Option, Part, Slot, Words, when
 
@@ -40,19 +41,33 @@ COMBINE: tuple[Part, ...] = (
 
 
 class SplitStep(StepBase):
-    """Bodies parted by a plane. ``keep`` says which pieces stay: those in front of it, behind it, or both."""
+    """Bodies parted by a plane, by a ``face`` carried on beyond its edges, or by the ``outline`` of a sketch carried
+    through them square to it: closed regions, or an open chain carried on straight beyond its ends. ``keep`` says which
+    pieces stay: those in front of the plane or flat face (within a round face, inside the outline, to the left of a
+    chain), those behind (outside, to the right), or both."""
 
     kind: Literal["split"] = "split"
     bodies: Annotated[list[BodyId], Field(max_length=200)] | None = None
-    plane: PlaneChoice
+    by: Literal["plane", "face", "sketch"] = "plane"
+    plane: PlaneChoice | None = None
+    face: FaceRef | None = None
+    outline: StepId | None = None
     keep: Literal["both", "front", "back"] = "both"
 
 
 SPLIT: tuple[Part, ...] = (
     Words("Split"),
     Slot("bodies", "bodies", "Bodies", optional=True, empty="all bodies"),
-    Words("at"),
-    Slot("plane", "plane", "Plane"),
+    Slot(
+        "by",
+        "choice",
+        "Split by",
+        (Option("plane", "at"), Option("face", "where it meets"), Option("sketch", "along the outline of")),
+    ),
+    Slot("plane", "plane", "Plane", when=when("by", "plane")),
+    Slot("face", "face", "Face", when=when("by", "face")),
+    Words("carried on,", when("by", "face")),
+    Slot("outline", "sketch", "Sketch", when=when("by", "sketch")),
     Slot(
         "keep",
         "choice",
@@ -62,6 +77,29 @@ SPLIT: tuple[Part, ...] = (
             Option("front", "keeping what lies in front"),
             Option("back", "keeping what lies behind"),
         ),
+        when=when("by", "plane"),
+    ),
+    Slot(
+        "keep",
+        "choice",
+        "What stays",
+        (
+            Option("both", "keeping both sides"),
+            Option("front", "keeping what lies before it, or within a round one"),
+            Option("back", "keeping what lies behind it, or outside a round one"),
+        ),
+        when=when("by", "face"),
+    ),
+    Slot(
+        "keep",
+        "choice",
+        "What stays",
+        (
+            Option("both", "keeping both sides"),
+            Option("front", "keeping what lies inside, or left of a chain"),
+            Option("back", "keeping what lies outside, or right of a chain"),
+        ),
+        when=when("by", "sketch"),
     ),
 )
 

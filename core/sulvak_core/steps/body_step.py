@@ -23,8 +23,8 @@ class BodyStep(StepBase):
 
 
 SENTENCE: tuple[Part, ...] = (
-    Words("Body of"),
     Slot("body", "body", "Body"),
+    Words(":"),
     Slot("title", "text", "Name of the body", optional=True),
     Slot("colour", "text", "Colour of the body", optional=True),
     Slot("material", "text", "Material of the body", optional=True),

@@ -41,6 +41,7 @@ STARTS: tuple[Start, ...] = (
     Start("hole", "hole", "Hole", "b h", "build", {}, "diameter", "sketch"),
     Start("pattern", "pattern", "Pattern", "b p", "build", {"form": "linear", "along": X}, "of", "body"),
     Start("mirror", "pattern", "Mirror", "b m", "build", {"form": "mirror", "plane": RIGHT}, "of", "body"),
+    Start("text", "text", "Text", "b t", "build", {}, "face", "body"),
     Start("datum", "datum", "Datum", "b d", "build", {"form": "offset", "plane": TOP}, "distance"),
     Start("fillet", "fillet", "Round", "r f", "refine", {"groups": [ROUND]}, "groups.0.edges", "body"),
     Start("chamfer", "chamfer", "Chamfer", "r c", "refine", {"edges": []}, "edges", "body"),

@@ -151,3 +151,34 @@ class StepAxis(Strict):
 
 AxisChoice = Annotated[PartAxis | EdgeAxis | FaceAxis | LineAxis | StepAxis, Field(discriminator="kind")]
 BodyId = Annotated[str, Field(pattern=r"^s[0-9]{1,6}(x[0-9]{1,4})?$")]
+
+
+class Corner(Strict):
+    """A corner of the part: the end of an edge that is nearest to ``at`` (mm, where it was picked); of a whole circle
+    its centre."""
+
+    edge: EdgeRef
+    at: tuple[float, float, float]
+
+
+class PartOrigin(Strict):
+    kind: Literal["origin"] = "origin"
+
+
+class StepPoint(Strict):
+    """A point that a datum step made."""
+
+    kind: Literal["datum"] = "datum"
+    step: StepId
+
+
+class SketchPoint(Strict):
+    """A point of a sketch: a point entity, an end, a centre."""
+
+    kind: Literal["point"] = "point"
+    step: StepId
+    point: Ref
+
+
+PointChoice = Corner | PartOrigin | StepPoint | SketchPoint
+Points = Annotated[list[PointChoice], Field(max_length=3)]

@@ -53,6 +53,23 @@ class SetStep(Strict):
     changes: dict[str, Any]
 
 
+class GroupSteps(Strict):
+    """The steps from ``first`` to ``last`` become a group called ``name``; without a name they leave theirs."""
+
+    do: Literal["group_steps"] = "group_steps"
+    first: StepId
+    last: StepId
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
+class SuppressSteps(Strict):
+    """Steps left out of the build, or taken back into it, at once."""
+
+    do: Literal["suppress_steps"] = "suppress_steps"
+    steps: Annotated[list[StepId], Field(min_length=1, max_length=2000)]
+    suppressed: bool = True
+
+
 class DeleteStep(Strict):
     """``with_dependents`` also takes out what is built on it; without it that is refused and told."""
 
@@ -356,6 +373,8 @@ Command = Annotated[
     SetPart
     | AddStep
     | SetStep
+    | GroupSteps
+    | SuppressSteps
     | DeleteStep
     | MoveStep
     | SetHold

@@ -1,24 +1,57 @@
-"""The datum step: a plane or an axis to sketch on, mirror about or turn round."""
+"""The datum step: a plane, an axis or a point to sketch on, mirror about, turn round or measure from."""
 
 from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import Field
+
+from ..naming.model import FaceRef
 from ..part.document import SignedAngle, SignedLength, StepBase
-from .choices import AxisChoice, PlaneChoice
+from .choices import AxisChoice, PlaneChoice, Points
 from .sentence import Option, Part, Slot, Words, when
+
+Form = Literal[
+    "offset",
+    "angled",
+    "middle",
+    "points",
+    "alongside",
+    "tangent",
+    "axis",
+    "crossing",
+    "joining",
+    "square",
+    "point",
+    "between",
+    "centre",
+    "meeting",
+]
+AXES: tuple[str, ...] = ("axis", "crossing", "joining", "square")
+POINTS: tuple[str, ...] = ("point", "between", "centre", "meeting")
+NEEDED: dict[str, int] = {"points": 3, "joining": 2, "between": 2, "alongside": 1, "square": 1, "point": 1}
 
 
 class DatumStep(StepBase):
     """``offset``: alongside ``plane`` at a distance. ``angled``: ``plane`` turned about ``axis``. ``middle``: half
-    way between ``plane`` and ``other`` (between crossing planes the one that halves their angle). ``axis``: where
-    ``axis`` lies, or where two planes cross."""
+    way between ``plane`` and ``other`` (between crossing planes the one that halves their angle). ``points``: through
+    three points (``corners``). ``alongside``: alongside ``plane``, through a point. ``tangent``: alongside ``plane``,
+    touching the round ``face`` on the side the plane faces, or the far one by ``reverse``.
+
+    ``axis``: where ``axis`` lies. ``crossing``: where two planes cross. ``joining``: through two points. ``square``:
+    square to ``plane`` through a point.
+
+    ``point``: where a corner or another point is. ``between``: midway between two. ``centre``: of the round edge or
+    face that gives ``axis``. ``meeting``: where ``axis`` goes through ``plane``."""
 
     kind: Literal["datum"] = "datum"
-    form: Literal["offset", "angled", "middle", "axis", "crossing"] = "offset"
+    form: Form = "offset"
     plane: PlaneChoice | None = None
     other: PlaneChoice | None = None
     axis: AxisChoice | None = None
+    corners: Points = Field(default_factory=list)
+    face: FaceRef | None = None
+    reverse: bool = False
     distance: SignedLength = "10"
     angle: SignedAngle = "45"
 
@@ -32,18 +65,48 @@ SENTENCE: tuple[Part, ...] = (
             Option("offset", "Datum plane beside"),
             Option("angled", "Datum plane at an angle to"),
             Option("middle", "Datum plane midway between"),
+            Option("points", "Datum plane through"),
+            Option("alongside", "Datum plane parallel to"),
+            Option("tangent", "Datum plane alongside"),
             Option("axis", "Datum axis along"),
             Option("crossing", "Datum axis where"),
+            Option("joining", "Datum axis through"),
+            Option("square", "Datum axis square to"),
+            Option("point", "Datum point at"),
+            Option("between", "Datum point midway between"),
+            Option("centre", "Datum point at the centre of"),
+            Option("meeting", "Datum point where"),
         ),
     ),
-    Slot("plane", "plane", "Plane", when=when("form", "offset", "angled", "middle", "crossing")),
+    Slot(
+        "plane",
+        "plane",
+        "Plane",
+        when=when("form", "offset", "angled", "middle", "tangent", "crossing", "alongside", "square"),
+    ),
+    Words("through", when("form", "alongside", "square")),
+    Slot("corners", "points", "Three points", when=when("form", "points"), count=3),
+    Slot("corners", "points", "Two points", when=when("form", "joining", "between"), count=2),
+    Slot("corners", "points", "Point", when=when("form", "alongside", "square", "point"), count=1),
+    Words("touching", when("form", "tangent")),
+    Slot("face", "face", "Round face", when=when("form", "tangent")),
+    Slot(
+        "reverse",
+        "flag",
+        "Which side",
+        (Option("false", "on its near side"), Option("true", "on its far side")),
+        when=when("form", "tangent"),
+    ),
     Words("and", when("form", "middle", "crossing")),
     Slot("other", "plane", "Other plane", when=when("form", "middle", "crossing")),
     Words("cross", when("form", "crossing")),
     Words("at", when("form", "offset")),
     Slot("distance", "length", "Distance", when=when("form", "offset")),
     Words("about", when("form", "angled")),
-    Slot("axis", "axis", "Axis", when=when("form", "angled", "axis")),
+    Slot("axis", "axis", "Axis", when=when("form", "angled", "axis", "meeting")),
+    Slot("axis", "axis", "Round edge or face", when=when("form", "centre")),
+    Words("goes through", when("form", "meeting")),
+    Slot("plane", "plane", "Plane", when=when("form", "meeting")),
     Words("by", when("form", "angled")),
     Slot("angle", "angle", "Angle", when=when("form", "angled")),
 )

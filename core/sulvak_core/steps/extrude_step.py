@@ -9,6 +9,7 @@ from pydantic import Field
 from ..naming.model import FaceRef
 from ..part.document import LengthText, SignedAngle, SignedLength, StepBase, StepId, Strict
 from ..sketch.profiles import RegionPick
+from .choices import AxisChoice
 from .sentence import Option, Part, Slot, When, Words, when
 
 
@@ -59,7 +60,8 @@ class ExtrudeStep(StepBase):
     ``reverse`` goes against the sketch's normal. A cut goes into the part by itself when the sketch
     lies on a face: there ``reverse`` false means into the material. ``taper`` narrows what is extruded away from
     the sketch (widens it when negative). With a ``wall`` an open chain, or the outline of a region, becomes a wall
-    of that thickness: to its ``wall_side``.
+    of that thickness: to its ``wall_side``. ``along`` leans what is extruded to run along an edge or axis; depths stay
+    square to the sketch.
     """
 
     kind: Literal["extrude"] = "extrude"
@@ -71,6 +73,7 @@ class ExtrudeStep(StepBase):
     taper: SignedAngle = "0"
     wall: Annotated[str, Field(max_length=200, json_schema_extra={"quantity": "length"})] = ""
     wall_side: Literal["middle", "left", "right"] = "middle"
+    along: AxisChoice | None = None
     bodies: Annotated[list[str], Field(max_length=200)] | None = None
 
 
@@ -110,6 +113,8 @@ SENTENCE: tuple[Part, ...] = (
         (Option("false", "straight on"), Option("true", "turned round")),
         when=when("extent.kind", "depth", "two_depths", "through_all", "to_next"),
     ),
+    Words("along", when("along.set", "true")),
+    Slot("along", "axis", "Along an edge", optional=True),
     Slot("taper", "angle", "Taper", optional=True),
     Slot("wall", "length", "Thin wall", optional=True),
     Slot(

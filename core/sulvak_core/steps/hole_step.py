@@ -86,7 +86,7 @@ SENTENCE: tuple[Part, ...] = (
     Words("×", when("form", "countersink")),
     Slot("sink_angle", "angle", "Countersink angle", when=when("form", "countersink")),
     Words("thread", when("form", "tapped")),
-    Slot("thread_depth", "length", "Thread depth", optional=True, empty="as deep", when=when("form", "tapped")),
+    Slot("thread_depth", "length", "Thread depth", optional=True, empty="all the way", when=when("form", "tapped")),
     Words("at the points of"),
     Slot("sketch", "sketch", "Sketch"),
     Slot("reverse", "flag", "Direction", (Option("false", "straight on"), Option("true", "turned round"))),

@@ -7,14 +7,15 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..part.document import AngleText, CountText, LengthText, StepBase, StepId
-from .choices import AxisChoice, BodyId, PlaneChoice
+from .choices import AxisChoice, BodyId, Faces, PlaneChoice
 from .sentence import Option, Part, Slot, Words, when
 
 Left = tuple[Annotated[int, Field(ge=0, le=5000)], Annotated[int, Field(ge=0, le=5000)]]
 
 
 class PatternStep(StepBase):
-    """Copies of ``of`` (steps that add or cut) or of whole ``bodies``. Counts have the original among them.
+    """Copies of ``of`` (steps that add or cut), of ``faces`` (all of a hole, pocket or boss, wherever it came from) or
+    of whole ``bodies``. Counts have the original among them.
 
     ``spacing`` is from one to the next, or over all copies when ``measure`` is total. ``left_out`` names places
     (along the first and the second direction, 0 the original) that stay empty. ``afresh``: a copy's extent is
@@ -24,6 +25,7 @@ class PatternStep(StepBase):
     kind: Literal["pattern"] = "pattern"
     form: Literal["linear", "circular", "mirror"] = "linear"
     of: Annotated[list[StepId], Field(max_length=200)] = Field(default_factory=list)
+    faces: Faces = Field(default_factory=list)
     bodies: Annotated[list[BodyId], Field(max_length=200)] = Field(default_factory=list)
     along: AxisChoice | None = None
     count: CountText = "3"
@@ -52,6 +54,7 @@ SENTENCE: tuple[Part, ...] = (
         (Option("linear", "Repeat in rows"), Option("circular", "Repeat round"), Option("mirror", "Mirror")),
     ),
     Slot("of", "steps", "Steps to repeat", optional=True),
+    Slot("faces", "faces", "Faces to repeat", optional=True),
     Slot("bodies", "bodies", "Bodies to repeat", optional=True),
     Words("along", _LINEAR),
     Words("about", when("form", "circular")),

@@ -22,6 +22,7 @@ from . import (
     refine_steps,
     revolve_step,
     sketch_step,
+    text_step,
     walk,
 )
 from .bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
@@ -35,12 +36,14 @@ from .refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from .revolve_step import RevolveStep
 from .sentence import Part as Words
 from .sketch_step import SketchStep
+from .text_step import TextStep
 
 AnyStep = Annotated[
     SketchStep
     | ExtrudeStep
     | RevolveStep
     | HoleStep
+    | TextStep
     | PatternStep
     | FilletStep
     | ChamferStep
@@ -61,6 +64,7 @@ SENTENCES: dict[str, tuple[Words, ...]] = {
     "extrude": extrude_step.SENTENCE,
     "revolve": revolve_step.SENTENCE,
     "hole": hole_step.SENTENCE,
+    "text": text_step.SENTENCE,
     "pattern": pattern_step.SENTENCE,
     "fillet": refine_steps.FILLET,
     "chamfer": refine_steps.CHAMFER,

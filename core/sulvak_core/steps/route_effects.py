@@ -88,6 +88,22 @@ def set_step(document: Document, command: c.SetStep) -> Outcome:
     return Outcome(changed)
 
 
+def _group_steps(document: Document, command: c.GroupSteps) -> Outcome:
+    order = [s.id for s in document.steps]
+    first, last = (order.index(step_of(document, i).id) for i in (command.first, command.last))
+    if last < first:
+        raise Refusal("A group goes from one step on to a later one; the last stands before the first here.")
+    name = command.name.strip()
+    steps = [s.model_copy(update={"group": name}) if first <= i <= last else s for i, s in enumerate(document.steps)]
+    return Outcome(altered(document, steps=steps))
+
+
+def _suppress_steps(document: Document, command: c.SuppressSteps) -> Outcome:
+    chosen = {step_of(document, i).id for i in command.steps}
+    steps = [s.model_copy(update={"suppressed": command.suppressed}) if s.id in chosen else s for s in document.steps]
+    return Outcome(altered(document, steps=steps))
+
+
 def dependents(document: Document, ident: str) -> list[str]:
     """Ids of the steps built on this one, directly or through others, in route order."""
     hit = {ident}
@@ -174,6 +190,8 @@ def _set_hold(document: Document, command: c.SetHold) -> Outcome:
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.AddStep: _add_step,
     c.SetStep: set_step,
+    c.GroupSteps: _group_steps,
+    c.SuppressSteps: _suppress_steps,
     c.DeleteStep: _delete_step,
     c.MoveStep: _move_step,
     c.SetHold: _set_hold,

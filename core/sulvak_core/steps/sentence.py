@@ -23,6 +23,7 @@ SlotKind = Literal[
     "bodies",
     "body",
     "grid",
+    "points",
     "text",
 ]
 
@@ -57,7 +58,7 @@ class Words:
 @dataclass(frozen=True)
 class Slot:
     """A field of a step in its sentence. ``label`` is its name for the reader; ``optional``: may stay empty, then
-    the sentence passes over it or says ``empty``."""
+    the sentence passes over it or says ``empty``. ``count``: how many points it takes."""
 
     field: str
     kind: SlotKind
@@ -66,6 +67,7 @@ class Slot:
     when: tuple[When, ...] = ()
     optional: bool = False
     empty: str = ""
+    count: int = 0
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,13 @@ from typing import Any
 from ..part.document import Callout, Link
 from ..part.errors import Refusal
 from ..part.expressions import Kind
+from ..part.threads import THREADS
 from ..sheet.notation import Requirement, parse
 from ..sheet.places import on_page
 from ..sketch.words import thing
 from . import commands as c
 from . import walk
+from .hole_step import HoleStep
 from .registry import AnyStep, Document, names
 from .route_effects import set_step
 from .shared import Outcome, altered, step_of
@@ -50,7 +52,8 @@ def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
     old = next((b for b in document.callouts if b.id == new.id), None)
     if any(b.number == new.number and b.id != new.id for b in document.callouts):
         raise Refusal(f"Balloon {new.number} is on the sheet already; use another number.")
-    new = new.model_copy(update={"link": old.link if old else None})
+    gauged = new.gauged or (old.gauged if old else None)
+    new = new.model_copy(update={"link": old.link if old else None, "gauged": gauged})
     if old is None:
         return Outcome(altered(document, callouts=[*document.callouts, new]))
     after = altered(document, callouts=[new if b.id == new.id else b for b in document.callouts])
@@ -68,7 +71,7 @@ def _link_callout(document: Document, command: c.LinkCallout) -> Outcome:
     if callout is None:
         raise Refusal("This callout is no longer on the sheet.")
     link = Link(step=command.step, field=command.field) if command.step and command.field else None
-    linked = callout.model_copy(update={"link": link})
+    linked = callout.model_copy(update={"link": link, "gauged": None if link else callout.gauged})
     after = altered(document, callouts=[linked if b.id == callout.id else b for b in document.callouts])
     return _fed(after, callout.id, link) if link else Outcome(after)
 
@@ -94,10 +97,42 @@ def _fed(document: Document, ident: str, link: Link) -> Outcome:
         if not d.driving:
             return Outcome(document)  # a reference size is only compared
         return sketch_dimension(document, c.SketchDimension(step=step.id, dimension=d.id, changes=changes))
+    if isinstance(step, HoleStep) and link.field in ("size", "diameter"):
+        return _feed_hole(document, step, callout, r)
     field = next((f for f in walk.expressions(step) if f[0] == link.field), None)
     if field is not None:
         return _feed_step(document, step, callout, r, link.field, field[2])
     raise Refusal(f"Step {document.position(step.id)} has no size “{link.field}” that a callout could feed.")
+
+
+def hole_asked(r: Requirement) -> dict[str, Any]:
+    """The fields of a hole step that a callout asks for: its size or thread, what is sunk at its mouth, how deep.
+    None of them when it is no hole's."""
+    if r.kind not in ("diameter", "thread"):
+        return {}
+    if r.kind == "thread":
+        changes: dict[str, Any] = {"form": "tapped", "size": r.thread, "thread_depth": ""}
+    else:
+        changes = {"form": "plain", "size": "", "diameter": r.typed}
+    if r.bore is not None:
+        changes |= {"form": "counterbore", "bore_diameter": f"{r.bore:g} mm", "bore_depth": f"{r.bore_depth:g} mm"}
+    if r.sink is not None:
+        changes |= {"form": "countersink", "sink_diameter": f"{r.sink:g} mm", "sink_angle": f"{r.sink_angle:g}"}
+    if r.through:
+        changes["end"] = "through"
+    elif r.depth is not None:
+        changes |= {"end": "blind", "depth": f"{r.depth:g} mm"}
+        if r.kind == "thread":  # what is asked for is the thread's depth; the drill goes on by three pitches
+            beyond = r.depth + 3 * THREADS[r.thread].pitch
+            changes |= {"thread_depth": f"{r.depth:g} mm", "depth": f"{beyond:g} mm"}
+    return changes
+
+
+def _feed_hole(document: Document, step: HoleStep, callout: Callout, r: Requirement) -> Outcome:
+    changes = hole_asked(r)
+    if not changes:
+        raise Refusal(f"“{callout.text}” does not give a diameter or a thread, which a hole asks for.")
+    return set_step(document, c.SetStep(step=step.id, changes=changes))
 
 
 def _feed_step(document: Document, step: AnyStep, callout: Callout, r: Requirement, field: str, kind: Kind) -> Outcome:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import CutRef, EdgeRef
+from ..naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from ..part.document import StepBase, Strict
 from ..sketch.model import Ident, Sketch
 from .choices import DatumPlane, FacePlane, PlaneChoice
@@ -16,9 +16,10 @@ DATUMS = {"front": "Front plane", "top": "Top plane", "right": "Right plane"}
 
 
 class Projection(Strict):
-    """An entity of the sketch that is an edge of the part, or a cut through a face of it, as the part has it now."""
+    """An entity of the sketch that the part gives, as it is now: an edge, a face's silhouette, a cut through it, or a
+    datum point or axis."""
 
-    of: EdgeRef | CutRef
+    of: EdgeRef | CutRef | SilhouetteRef | GuideRef
     entity: Ident
 
 

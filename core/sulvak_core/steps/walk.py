@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
-from ..naming.model import CutRef, EdgeRef, FaceRef
+from ..naming.model import CutRef, EdgeRef, FaceRef, SilhouetteRef
 from ..part.expressions import Kind
 from ..sketch.model import Sketch
 
@@ -72,14 +72,14 @@ def rewritten(model: M, change: Callable[[str, str, Kind], str], index: int = 0)
     return model.model_copy(update=update) if update else model
 
 
-def references(model: BaseModel) -> Iterator[FaceRef | EdgeRef | CutRef]:
+def references(model: BaseModel) -> Iterator[FaceRef | EdgeRef | CutRef | SilhouetteRef]:
     """Every reference to a face or an edge."""
     for name in type(model).model_fields:
         value = getattr(model, name)
         if isinstance(value, Sketch):
             continue
         for _, item in _items(value, ()):
-            if isinstance(item, FaceRef | EdgeRef | CutRef):
+            if isinstance(item, FaceRef | EdgeRef | CutRef | SilhouetteRef):
                 yield item
             elif isinstance(item, BaseModel):
                 yield from references(item)

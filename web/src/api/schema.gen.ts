@@ -172,6 +172,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/bodies/{body}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Body As Part
+         * @description A new part in the same workspace that begins with this body, and knows where it came from.
+         */
+        post: operations["parts_bodies_api_body_as_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/build": {
         parameters: {
             query?: never;
@@ -320,6 +340,26 @@ export interface paths {
         get: operations["parts_api_history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Lines
+         * @description The finished part as a drawing shows it from one side, by exact hidden-line removal.
+         */
+        post: operations["parts_looking_api_post_lines"];
         delete?: never;
         options?: never;
         head?: never;
@@ -620,6 +660,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sources
+         * @description For each step that holds a body of another part: whether that body is still what was taken.
+         */
+        get: operations["parts_bodies_api_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/sources/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Anew
+         * @description Take the body as its source has it now; later steps find their faces again in it where they can.
+         */
+        post: operations["parts_bodies_api_take_anew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/undo": {
         parameters: {
             query?: never;
@@ -731,7 +811,7 @@ export interface components {
              */
             do: "add_step";
             /** Step */
-            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
+            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
         };
         /**
          * AdviceOut
@@ -840,6 +920,47 @@ export interface components {
             triangles: number;
         };
         /**
+         * BodyPartIn
+         * @description The version of the part whose body it is, and what the new part is to be called.
+         */
+        BodyPartIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * BodySource
+         * @description The body of another part that a file was made from, with its figures (mm³, mm², mm) as they were then: by them
+         *     it is told whether that body has changed since.
+         */
+        BodySource: {
+            /** Area */
+            area: number;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Volume */
+            volume: number;
+            /** Which */
+            which: string;
+        };
+        /**
          * BodyStep
          * @description Fields left empty stay as they are. ``body`` is a body's id (the step that made it).
          */
@@ -848,6 +969,11 @@ export interface components {
             body: string;
             /** Colour */
             colour?: string | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -924,7 +1050,8 @@ export interface components {
         };
         /**
          * Callout
-         * @description A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left.
+         * @description A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
+         *     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part.
          */
         Callout: {
             /** At */
@@ -932,6 +1059,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            gauged?: components["schemas"]["Gauged"] | null;
             /** Id */
             id: string;
             link?: components["schemas"]["Link"] | null;
@@ -945,8 +1073,15 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** CalloutOut */
+        /**
+         * CalloutOut
+         * @description ``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's.
+         */
         CalloutOut: {
+            /** Hole */
+            hole: {
+                [key: string]: string;
+            };
             /** Kind */
             kind: string;
             /** Said */
@@ -1036,6 +1171,11 @@ export interface components {
              * @enum {string}
              */
             form: "equal" | "two" | "angle";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -1167,6 +1307,11 @@ export interface components {
         CombineStep: {
             /** Body */
             body: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -1209,7 +1354,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -1277,6 +1422,20 @@ export interface components {
             name: string;
         };
         /**
+         * Corner
+         * @description A corner of the part: the end of an edge that is nearest to ``at`` (mm, where it was picked); of a whole circle
+         *     its centre.
+         */
+        Corner: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            edge: components["schemas"]["EdgeRef"];
+        };
+        /**
          * CornersOf
          * @description All edges in which two walls of a step meet, however they lean.
          */
@@ -1318,8 +1477,15 @@ export interface components {
         /**
          * DatumStep
          * @description ``offset``: alongside ``plane`` at a distance. ``angled``: ``plane`` turned about ``axis``. ``middle``: half
-         *     way between ``plane`` and ``other`` (between crossing planes the one that halves their angle). ``axis``: where
-         *     ``axis`` lies, or where two planes cross.
+         *     way between ``plane`` and ``other`` (between crossing planes the one that halves their angle). ``points``: through
+         *     three points (``corners``). ``alongside``: alongside ``plane``, through a point. ``tangent``: alongside ``plane``,
+         *     touching the round ``face`` on the side the plane faces, or the far one by ``reverse``.
+         *
+         *     ``axis``: where ``axis`` lies. ``crossing``: where two planes cross. ``joining``: through two points. ``square``:
+         *     square to ``plane`` through a point.
+         *
+         *     ``point``: where a corner or another point is. ``between``: midway between two. ``centre``: of the round edge or
+         *     face that gives ``axis``. ``meeting``: where ``axis`` goes through ``plane``.
          */
         DatumStep: {
             /**
@@ -1329,17 +1495,25 @@ export interface components {
             angle: string;
             /** Axis */
             axis?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
+            /** Corners */
+            corners?: (components["schemas"]["Corner"] | components["schemas"]["PartOrigin"] | components["schemas"]["StepPoint"] | components["schemas"]["SketchPoint"])[];
             /**
              * Distance
              * @default 10
              */
             distance: string;
+            face?: components["schemas"]["FaceRef"] | null;
             /**
              * Form
              * @default offset
              * @enum {string}
              */
-            form: "offset" | "angled" | "middle" | "axis" | "crossing";
+            form: "offset" | "angled" | "middle" | "points" | "alongside" | "tangent" | "axis" | "crossing" | "joining" | "square" | "point" | "between" | "centre" | "meeting";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -1361,6 +1535,11 @@ export interface components {
             other?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
             /** Plane */
             plane?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
             /**
              * Suppressed
              * @default false
@@ -1526,7 +1705,7 @@ export interface components {
             revision: string;
             sheet?: components["schemas"]["SheetFile"] | null;
             /** Steps */
-            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
+            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
             target_mass?: components["schemas"]["MassTarget"] | null;
             /**
              * Unit
@@ -1559,6 +1738,11 @@ export interface components {
          *     instead. ``split``: faces are parted at the neutral plane; beyond it they incline by ``other`` the other way.
          */
         DraftStep: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Groups */
             groups: components["schemas"]["DraftGroup"][];
             /** Id */
@@ -1665,7 +1849,9 @@ export interface components {
             /** In Plane */
             in_plane: boolean;
             /** Of */
-            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"];
+            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"] | components["schemas"]["SilhouetteRef"] | components["schemas"]["GuideRef"];
+            /** Silhouette */
+            silhouette: boolean;
         };
         /**
          * EdgeOut
@@ -1839,13 +2025,21 @@ export interface components {
          *     ``reverse`` goes against the sketch's normal. A cut goes into the part by itself when the sketch
          *     lies on a face: there ``reverse`` false means into the material. ``taper`` narrows what is extruded away from
          *     the sketch (widens it when negative). With a ``wall`` an open chain, or the outline of a region, becomes a wall
-         *     of that thickness: to its ``wall_side``.
+         *     of that thickness: to its ``wall_side``. ``along`` leans what is extruded to run along an edge or axis; depths stay
+         *     square to the sketch.
          */
         ExtrudeStep: {
+            /** Along */
+            along?: (components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"]) | null;
             /** Bodies */
             bodies?: string[] | null;
             /** Extent */
             extent: components["schemas"]["ByDepth"] | components["schemas"]["Symmetric"] | components["schemas"]["TwoDepths"] | components["schemas"]["ThroughAll"] | components["schemas"]["ToNext"] | components["schemas"]["ToFace"];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -2005,6 +2199,11 @@ export interface components {
          *     ``left_out``: edges taken out again of what the rules choose.
          */
         FilletStep: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Groups */
             groups: components["schemas"]["RoundGroup"][];
             /** Id */
@@ -2079,6 +2278,44 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Gauged
+         * @description What a callout is measured by on the finished part: the ``figure`` of that name on one place, or between two.
+         */
+        Gauged: {
+            /** Figure */
+            figure: string;
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+        };
+        /**
+         * GroupSteps
+         * @description The steps from ``first`` to ``last`` become a group called ``name``; without a name they leave theirs.
+         */
+        GroupSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "group_steps";
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * GuideRef
+         * @description A datum point, or a datum axis, of a step.
+         */
+        GuideRef: {
+            /** Step */
+            step: string;
+        };
         /** HistoryOut */
         HistoryOut: {
             /** At */
@@ -2147,6 +2384,11 @@ export interface components {
              * @enum {string}
              */
             form: "plain" | "counterbore" | "countersink" | "tapped";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -2222,11 +2464,17 @@ export interface components {
         };
         /**
          * ImportStep
-         * @description The solids of a file, known by the SHA-256 of its content; ``title`` is what the file was called.
+         * @description The solids of a file, known by the SHA-256 of its content; ``title`` is what the file was called. ``source``:
+         *     the body of another part that it is.
          */
         ImportStep: {
             /** File */
             file: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -2244,6 +2492,7 @@ export interface components {
              * @default
              */
             note: string;
+            source?: components["schemas"]["BodySource"] | null;
             /**
              * Suppressed
              * @default false
@@ -2361,6 +2610,27 @@ export interface components {
             line: string;
             /** Step */
             step: string;
+        };
+        /**
+         * LinesOut
+         * @description Runs of places in mm, to the right and up from the part's origin.
+         */
+        LinesOut: {
+            /** Hidden */
+            hidden: [
+                number,
+                number
+            ][][];
+            /** Seen */
+            seen: [
+                number,
+                number
+            ][][];
+            /** Smooth */
+            smooth: [
+                number,
+                number
+            ][][];
         };
         /**
          * Link
@@ -2533,6 +2803,11 @@ export interface components {
              * @default false
              */
             copied: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -2685,6 +2960,15 @@ export interface components {
             /** Unit */
             unit?: ("mm" | "in") | null;
         };
+        /** PartOrigin */
+        PartOrigin: {
+            /**
+             * Kind
+             * @default origin
+             * @constant
+             */
+            kind: "origin";
+        };
         /** PartOut */
         PartOut: {
             /** Callouts */
@@ -2766,7 +3050,8 @@ export interface components {
         };
         /**
          * PatternStep
-         * @description Copies of ``of`` (steps that add or cut) or of whole ``bodies``. Counts have the original among them.
+         * @description Copies of ``of`` (steps that add or cut), of ``faces`` (all of a hole, pocket or boss, wherever it came from) or
+         *     of whole ``bodies``. Counts have the original among them.
          *
          *     ``spacing`` is from one to the next, or over all copies when ``measure`` is total. ``left_out`` names places
          *     (along the first and the second direction, 0 the original) that stay empty. ``afresh``: a copy's extent is
@@ -2792,12 +3077,19 @@ export interface components {
              * @default 3
              */
             count: string;
+            /** Faces */
+            faces?: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
             /**
              * Form
              * @default linear
              * @enum {string}
              */
             form: "linear" | "circular" | "mirror";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -2993,13 +3285,19 @@ export interface components {
         };
         /**
          * Projection
-         * @description An entity of the sketch that is an edge of the part, or a cut through a face of it, as the part has it now.
+         * @description An entity of the sketch that the part gives, as it is now: an edge, a face's silhouette, a cut through it, or a
+         *     datum point or axis.
          */
         Projection: {
             /** Entity */
             entity: string;
             /** Of */
-            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"];
+            of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"] | components["schemas"]["SilhouetteRef"] | components["schemas"]["GuideRef"];
+        };
+        /** RefreshIn */
+        RefreshIn: {
+            /** Version */
+            version: number;
         };
         /** RegionOut */
         RegionOut: {
@@ -3037,6 +3335,11 @@ export interface components {
         RemoveStep: {
             /** Bodies */
             bodies: string[];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3081,6 +3384,11 @@ export interface components {
             axis: components["schemas"]["PartAxis"] | components["schemas"]["EdgeAxis"] | components["schemas"]["FaceAxis"] | components["schemas"]["LineAxis"] | components["schemas"]["StepAxis"];
             /** Bodies */
             bodies?: string[] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3145,6 +3453,26 @@ export interface components {
             edges: (components["schemas"]["PickedEdge"] | components["schemas"]["EdgesAround"] | components["schemas"]["WhereMet"] | components["schemas"]["EdgesAlong"] | components["schemas"]["CornersOf"] | components["schemas"]["InsideEdges"] | components["schemas"]["OutsideEdges"])[];
             /** Radius */
             radius: string;
+        };
+        /**
+         * SeenFrom
+         * @description A view: ``towards`` the viewer, ``right`` on the board, two directions square to each other; ids of bodies.
+         */
+        SeenFrom: {
+            /** Bodies */
+            bodies: string[];
+            /** Right */
+            right: [
+                number,
+                number,
+                number
+            ];
+            /** Towards */
+            towards: [
+                number,
+                number,
+                number
+            ];
         };
         /** SeenIn */
         SeenIn: {
@@ -3280,6 +3608,11 @@ export interface components {
             body?: string | null;
             /** Faces */
             faces?: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3328,6 +3661,19 @@ export interface components {
             by: "sides";
             /** Step */
             step: string;
+        };
+        /**
+         * SilhouetteRef
+         * @description Where a curved face turns away from the sketch's plane; ``near`` tells pieces apart.
+         */
+        SilhouetteRef: {
+            /** Near */
+            near: [
+                number,
+                number,
+                number
+            ];
+            silhouette: components["schemas"]["FaceRef"];
         };
         /**
          * Sketch
@@ -3733,6 +4079,22 @@ export interface components {
             turn: string;
         };
         /**
+         * SketchPoint
+         * @description A point of a sketch: a point entity, an end, a centre.
+         */
+        SketchPoint: {
+            /**
+             * Kind
+             * @default point
+             * @constant
+             */
+            kind: "point";
+            /** Point */
+            point: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * SketchRepattern
          * @description Change a pattern's ``count``, ``second`` count, ``angle`` or what is ``left_out``; or let its copies go.
          */
@@ -3804,6 +4166,11 @@ export interface components {
          *     its origin being the insertion point. ``projections`` tell where its given entities come from.
          */
         SketchStep: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3879,6 +4246,21 @@ export interface components {
             then?: components["schemas"]["TrimPlace"][];
         };
         /**
+         * SourceOut
+         * @description Where a step's bodies came from. ``state``: same, moved (the source has changed since), gone (it, or that body
+         *     of it, is not there any more for whoever asks), or waiting (it is just being built).
+         */
+        SourceOut: {
+            /** Part */
+            part: string;
+            /** Said */
+            said: string;
+            /** State */
+            state: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * Spline
          * @description A smooth curve through ``points``, or drawn towards them as the control points of a cubic B-spline.
          *
@@ -3919,11 +4301,26 @@ export interface components {
         };
         /**
          * SplitStep
-         * @description Bodies parted by a plane. ``keep`` says which pieces stay: those in front of it, behind it, or both.
+         * @description Bodies parted by a plane, by a ``face`` carried on beyond its edges, or by the ``outline`` of a sketch carried
+         *     through them square to it: closed regions, or an open chain carried on straight beyond its ends. ``keep`` says which
+         *     pieces stay: those in front of the plane or flat face (within a round face, inside the outline, to the left of a
+         *     chain), those behind (outside, to the right), or both.
          */
         SplitStep: {
             /** Bodies */
             bodies?: string[] | null;
+            /**
+             * By
+             * @default plane
+             * @enum {string}
+             */
+            by: "plane" | "face" | "sketch";
+            face?: components["schemas"]["FaceRef"] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3947,13 +4344,43 @@ export interface components {
              * @default
              */
             note: string;
+            /** Outline */
+            outline?: string | null;
             /** Plane */
-            plane: components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"];
+            plane?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
             /**
              * Suppressed
              * @default false
              */
             suppressed: boolean;
+        };
+        /**
+         * Spot
+         * @description A place on the part that is measured: a face by its origins, an edge by those of the two faces it lies between, a
+         *     corner by an edge that ends there, or a whole body. ``near`` (mm) and ``ring`` (the origins around a face) tell
+         *     pieces apart.
+         */
+        Spot: {
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "face" | "edge" | "corner" | "body";
+            /** Near */
+            near?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Origins */
+            origins?: string[][];
+            /** Ring */
+            ring?: string[];
         };
         /** StateOut */
         StateOut: {
@@ -4015,6 +4442,20 @@ export interface components {
             /** Step */
             step: string;
         };
+        /**
+         * StepPoint
+         * @description A point that a datum step made.
+         */
+        StepPoint: {
+            /**
+             * Kind
+             * @default datum
+             * @constant
+             */
+            kind: "datum";
+            /** Step */
+            step: string;
+        };
         /** SuggestionOut */
         SuggestionOut: {
             /** Callout */
@@ -4040,6 +4481,24 @@ export interface components {
             suggestions: components["schemas"]["SuggestionOut"][];
             /** Tolerance */
             tolerance: number;
+        };
+        /**
+         * SuppressSteps
+         * @description Steps left out of the build, or taken back into it, at once.
+         */
+        SuppressSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "suppress_steps";
+            /** Steps */
+            steps: string[];
+            /**
+             * Suppressed
+             * @default true
+             */
+            suppressed: boolean;
         };
         /**
          * Symmetric
@@ -4107,6 +4566,78 @@ export interface components {
             ];
             /** Text */
             text: string;
+        };
+        /**
+         * TextStep
+         * @description The middle of the text stands ``x`` to the right and ``y`` up from the middle of the face, as the face's view
+         *     reads; on a round face both are walked along it. ``height`` is that of the capitals. ``depth`` is square to the
+         *     face everywhere, on a round one too.
+         */
+        TextStep: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: string;
+            /**
+             * Depth
+             * @default 0.5
+             */
+            depth: string;
+            face?: components["schemas"]["FaceRef"] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Height
+             * @default 5
+             */
+            height: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Operation
+             * @default engrave
+             * @enum {string}
+             */
+            operation: "engrave" | "raise";
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /**
+             * Text
+             * @default A
+             */
+            text: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: string;
+            /**
+             * Y
+             * @default 0
+             */
+            y: string;
         };
         /** ThroughAll */
         ThroughAll: {
@@ -4282,6 +4813,11 @@ export interface components {
              * @default false
              */
             copied: boolean;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -4564,6 +5100,33 @@ export interface operations {
             };
         };
     };
+    parts_bodies_api_body_as_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyPartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+        };
+    };
     parts_api_get_build: {
         parameters: {
             query?: never;
@@ -4756,6 +5319,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    parts_looking_api_post_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenFrom"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesOut"];
                 };
             };
         };
@@ -5127,6 +5716,55 @@ export interface operations {
                     /** Version */
                     version: number;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_bodies_api_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+        };
+    };
+    parts_bodies_api_take_anew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefreshIn"];
             };
         };
         responses: {

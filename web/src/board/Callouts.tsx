@@ -1,6 +1,7 @@
 /** The list of callouts read from the sheet. */
 import { useState } from "react";
 import type { Callout, Verdict, XY } from "../api/types";
+import { Trade } from "../ui/Trade";
 import { Balloon } from "../ui/ui";
 import { run } from "./change";
 import type { SheetMode } from "./SheetDrawing";
@@ -81,7 +82,9 @@ export function Callouts({
                 onClick={() => pressCallout(c)}
               >
                 <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
-                <span className="min-w-0 grow truncate font-mono text-[13px]">{c.text}</span>
+                <span className="min-w-0 grow break-words font-mono text-[13px]">
+                  <Trade text={c.text} />
+                </span>
                 <span
                   className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
                   title={v?.said}

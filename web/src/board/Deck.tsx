@@ -3,8 +3,10 @@ import { useEffect, useRef, useState } from "react";
 import { said } from "../sketch/geometry";
 import { SYMBOL } from "../sketch/Ties";
 import type { Action } from "./action";
-import { allActions, sketchOnDatum } from "./actions";
+import { allActions, sketchOnDatum, sketchOnPlane } from "./actions";
+import { guides } from "./laidOut";
 import { activeSlot } from "./pointing";
+import { SizesHere } from "./SizesHere";
 import { hush, useBoard } from "./store";
 
 /** The drawing row, the most used first; the others unfold. */
@@ -78,6 +80,19 @@ export function Deck() {
                 {p[0].toUpperCase() + p.slice(1)} plane
               </button>
             ))}
+          {planes &&
+            guides()
+              .filter((g) => g.form === "plane")
+              .map((g) => (
+                <button
+                  key={g.step.id}
+                  type="button"
+                  className="px-2 py-1 font-medium hover:bg-redwash"
+                  onClick={() => sketchOnPlane(g.step.id)}
+                >
+                  Datum {g.number}
+                </button>
+              ))}
           <span className="grow" />
           {!s.chosen.length && !s.picks.length && !s.draft && !planes && (
             <button
@@ -98,6 +113,7 @@ export function Deck() {
             All actions <Keys keys="/" />
           </button>
         </Row>
+        {!s.sketch && !s.draft && !s.measuring && <SizesHere />}
         {s.sketch ? (
           <>
             <Row label="Draw" actions={listed([...DRAW, ...(more ? MORE : inHand)])} active={s.tool?.id}>
@@ -167,7 +183,7 @@ function draftWords(): string {
     case "steps":
       return `${label}: press what a step made`;
     default:
-      return `${label}: press it on the part`;
+      return `${label}: press ${/^(two|three) /.test(label) ? "them" : "it"} on the part`;
   }
 }
 

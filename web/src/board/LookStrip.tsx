@@ -2,7 +2,11 @@
 import type { XY, XYZ } from "../api/types";
 import { toScreen } from "../view/camera";
 import { DRAWN, type Drawn } from "../view/drawn";
+import { useView } from "./EachView";
+import { hiddenGuides, showGuides } from "./laidOut";
+import { fourViews } from "./looking";
 import {
+  calloutOf,
   chosenFlat,
   cutAcross,
   cutAt,
@@ -13,7 +17,7 @@ import {
   startMeasuring,
   stopMeasuring,
 } from "./lookingAt";
-import { useBoard } from "./store";
+import { editable, useBoard } from "./store";
 
 export function LookStrip() {
   const s = useBoard();
@@ -45,6 +49,15 @@ export function LookStrip() {
         >
           section
         </button>
+        <button
+          type="button"
+          aria-label="Four views at once"
+          aria-pressed={s.panes !== null}
+          className={toggle(s.panes !== null)}
+          onClick={fourViews}
+        >
+          four
+        </button>
         {!s.draft && (
           <button
             type="button"
@@ -59,6 +72,11 @@ export function LookStrip() {
       {s.hidden.length > 0 && (
         <button type="button" className="mt-1 text-red underline" onClick={() => hide([])}>
           {s.hidden.length} {s.hidden.length === 1 ? "body" : "bodies"} hidden: show all
+        </button>
+      )}
+      {hiddenGuides() > 0 && (
+        <button type="button" className="mt-1 text-red underline" onClick={showGuides}>
+          {hiddenGuides()} {hiddenGuides() === 1 ? "sketch or datum" : "sketches and datums"} hidden: show
         </button>
       )}
       {s.cut && <CutRow />}
@@ -147,7 +165,20 @@ function Slip() {
             {measured.figures.map((f) => (
               <div key={f.name} className="flex items-baseline justify-between gap-2 border-t border-hair">
                 <dt className="text-pencil">{f.name}</dt>
-                <dd className="font-mono text-[12.5px]">{f.text}</dd>
+                <dd className="flex items-baseline gap-2 font-mono text-[12.5px]">
+                  <span>{f.text}</span>
+                  {f.callout && editable() && (
+                    <button
+                      type="button"
+                      className="font-cond text-pencil underline"
+                      title="Keep it as a callout that is measured with every build"
+                      aria-label={`Callout of ${f.name}`}
+                      onClick={() => calloutOf(f)}
+                    >
+                      callout
+                    </button>
+                  )}
+                </dd>
               </div>
             ))}
           </dl>
@@ -179,7 +210,7 @@ function arrow(from: XY, tip: XY): string {
 
 export function MeasuredLines() {
   const measured = useBoard((s) => s.measured);
-  const view = useBoard((s) => s.view);
+  const view = useView();
   return (
     <g aria-label="Measured lines" className="pointer-events-none">
       {(measured?.figures ?? []).map((f) => {

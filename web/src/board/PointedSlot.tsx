@@ -3,14 +3,27 @@ import { useState } from "react";
 import type { Step } from "../api/types";
 import { type Data, put, type Slot } from "./catalogue";
 import { changeDraft } from "./drafting";
-import { activate, type Choice, choiceWords, rulesFor, showChosen, toggle } from "./pointing";
+import { standing } from "./laidOut";
+import {
+  activate,
+  choiceWords,
+  faceWords,
+  filled,
+  pressPoint,
+  rulesFor,
+  showChosen,
+  toggle,
+} from "./pointing";
+import type { Choice, FaceRef, PointRef } from "./refs";
 import { board, DATUMS, numberOf, steps, useBoard } from "./store";
 
 export function PointedSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {
   const draft = useBoard((s) => s.draft!);
   const active = draft.slot === path;
-  const many = ["faces", "edges", "bodies", "steps"].includes(slot.kind);
+  const many = ["faces", "edges", "bodies", "steps", "points"].includes(slot.kind);
   const list = many ? ((value as unknown[] | null) ?? []) : [];
+  // one that waits goes on waiting: a press on it is no way out
+  const press = () => activate(active && filled(slot, value ?? []) ? null : path);
   if (slot.optional && !active && (many ? !list.length : !value))
     return (
       <button
@@ -31,11 +44,11 @@ export function PointedSlot({ slot, path, value }: { slot: Slot; path: string; v
         aria-pressed={active}
         title="Press, then press it on the part"
         className={`slot cursor-pointer ${active ? "bg-redwash text-red outline outline-1 outline-red" : ""}`}
-        onClick={() => activate(active ? null : path)}
+        onClick={press}
         onKeyDown={(e) => {
           if (e.key === " ") {
             e.preventDefault();
-            activate(active ? null : path);
+            press();
           }
         }}
       >
@@ -73,8 +86,15 @@ function words(slot: Slot, value: unknown): string {
       return list.length
         ? `step${list.length > 1 ? "s" : ""} ${list.map((id) => numberOf(part, String(id))).join(", ")}`
         : "steps …";
+    case "points":
+      if (list.length === slot.count && slot.count < 3)
+        return (list as PointRef[]).map(pointWords).join(" and ");
+      if (list.length === slot.count) return one(slot.count, "point");
+      return list.length
+        ? `${list.length} of ${one(slot.count, "point")}`
+        : ["", "a point …", "two points …", "three points …"][slot.count];
     case "face":
-      return value ? ((value as Data).said as string) || "a face" : "a face …";
+      return value ? faceWords(value as FaceRef) : "a face …";
     case "plane":
       return planeWords(value as Data | null);
     default:
@@ -82,11 +102,20 @@ function words(slot: Slot, value: unknown): string {
   }
 }
 
+function pointWords(p: PointRef): string {
+  const { part } = board();
+  if ("at" in p) return `a corner of the ${faceWords(p.edge.between[0])}`;
+  if (p.kind === "origin") return "the origin";
+  return p.kind === "datum"
+    ? `the point of step ${numberOf(part, p.step)}`
+    : `a point of sketch ${numberOf(part, p.step)}`;
+}
+
 function planeWords(v: Data | null): string {
   if (!v) return "a plane …";
   if (v.kind === "datum") return `the ${v.plane} plane`;
   if (v.kind === "plane") return `the plane of step ${numberOf(board().part, v.step as string)}`;
-  return `the ${((v.face as Data).said as string) || "face"}`;
+  return `the ${faceWords(v.face as FaceRef)}`;
 }
 
 function axisWords(v: Data | null): string {
@@ -113,13 +142,26 @@ function Ways({ slot, path, value }: { slot: Slot; path: string; value: unknown 
     changeDraft(put(step, path, v) as Step);
     showChosen();
   };
+  const own = steps(part).findIndex((s) => s.id === step.id);
+  const before = own < 0 ? steps(part) : steps(part).slice(0, own); // what is made later cannot be made from
+  const datums = (form: string, kind: string) =>
+    standing()
+      .filter((g) => g.form === form)
+      .map((g): [string, unknown, string] => [
+        g.step.id,
+        { kind, step: g.step.id },
+        `the ${form} of step ${g.number}`,
+      ]);
   const choices = (Array.isArray(value) ? value : []) as Choice[];
-  const pick = (label: string, options: [string, unknown, string][]) => (
+  const pick = <T,>(label: string, options: [string, T, string][], take: (value: T) => void = set) => (
     <select
       className="slot"
       aria-label={label}
       value=""
-      onChange={(e) => set(options.find(([key]) => key === e.target.value)?.[1])}
+      onChange={(e) => {
+        const option = options.find(([key]) => key === e.target.value);
+        if (option) take(option[1]);
+      }}
     >
       <option value="">or …</option>
       {options.map(([key, , said]) => (
@@ -174,11 +216,7 @@ function Ways({ slot, path, value }: { slot: Slot; path: string; value: unknown 
         { kind: "datum", plane: p },
         `the ${p} plane`,
       ]),
-      ...steps(part).flatMap((s): [string, unknown, string][] =>
-        s.kind === "datum" && !["axis", "crossing"].includes(s.form ?? "") && s.id !== step.id
-          ? [[s.id, { kind: "plane", step: s.id }, `the plane of step ${numberOf(part, s.id)}`]]
-          : [],
-      ),
+      ...datums("plane", "plane"),
     ]);
   if (slot.kind === "axis")
     return pick(`${slot.label} by name`, [
@@ -187,10 +225,9 @@ function Ways({ slot, path, value }: { slot: Slot; path: string; value: unknown 
         { kind: "axis", axis: a },
         `the ${a.toUpperCase()} axis`,
       ]),
-      ...steps(part).flatMap((s): [string, unknown, string][] => {
+      ...datums("axis", "datum"),
+      ...before.flatMap((s): [string, unknown, string][] => {
         const n = numberOf(part, s.id);
-        if (s.kind === "datum" && ["axis", "crossing"].includes(s.form ?? ""))
-          return [[s.id, { kind: "datum", step: s.id }, `the axis of step ${n}`]];
         if (s.kind !== "sketch") return [];
         const lines = (s.sketch?.entities ?? [])
           .filter((e) => e.kind === "line" && e.construction)
@@ -202,10 +239,28 @@ function Ways({ slot, path, value }: { slot: Slot; path: string; value: unknown 
         ]);
       }),
     ]);
+  if (slot.kind === "points") {
+    const named: [string, PointRef, string][] = [
+      ["origin", { kind: "origin" }, "the origin"],
+      ...(datums("point", "datum") as [string, PointRef, string][]),
+      ...before.flatMap((s): [string, PointRef, string][] => {
+        const n = numberOf(part, s.id);
+        if (s.kind !== "sketch") return [];
+        return (s.sketch?.entities ?? [])
+          .filter((e) => e.kind === "point")
+          .map((e) => [
+            `${s.id} ${e.id}`,
+            { kind: "point", step: s.id, point: e.id },
+            `point ${e.id.slice(1)} of sketch ${n}`,
+          ]);
+      }),
+    ];
+    return pick(`${slot.label} by name`, named, pressPoint);
+  }
   if (slot.kind === "steps")
     return pick("Step by number", [
       ...steps(part).flatMap((s): [string, unknown, string][] =>
-        ["extrude", "revolve", "hole", "pattern"].includes(s.kind) && s.id !== step.id
+        ["extrude", "revolve", "hole", "text", "pattern"].includes(s.kind) && s.id !== step.id
           ? [
               [
                 s.id,

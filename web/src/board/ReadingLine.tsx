@@ -31,6 +31,7 @@ export function ReadingLine() {
       }
       return `${state?.said ?? ""} · press things to choose them, / searches all actions`;
     }
+    if (s.guide) return `Pointing at: ${s.guide.toLowerCase()}`;
     const body = s.hover ? s.scene?.bodies()[s.hover.body] : undefined;
     if (s.hover && body) {
       if (s.hover.kind === "face") {

@@ -2,17 +2,19 @@
 import type { Affine } from "../view/camera";
 import { sketchAffine } from "../view/camera";
 import { changeDraft } from "./drafting";
+import { useView } from "./EachView";
 import { frameOf, useBoard } from "./store";
 
 export function RegionPicker() {
   const s = useBoard();
+  const view = useView();
   if (!s.draft) return null;
   const step = s.draft.step;
   if (step.kind !== "extrude" && step.kind !== "revolve") return null;
   const state = s.part!.sketches[step.sketch];
   const frame = frameOf(s, step.sketch);
   if (!state || !frame) return null;
-  const m: Affine = sketchAffine(s.view, frame);
+  const m: Affine = sketchAffine(view, frame);
   const taken = (r: (typeof state.regions)[number]) =>
     step.regions
       ? step.regions.some((p) => p.around.join() === r.around.join() && p.at.join() === r.at.join())

@@ -1,5 +1,5 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
 import { Trade } from "../ui/Trade";
 import { grams } from "../ui/ui";
@@ -9,8 +9,12 @@ import { lookAt, stopLooking } from "./advising";
 import { BodySlots } from "./BodySlots";
 import { run } from "./change";
 import { firstPointed, startDraft } from "./drafting";
+import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
+import { LaidOut } from "./Guides";
 import { ProfileCheck } from "./ProfileCheck";
+import { SourceLine } from "./SourceLine";
 import { StepSlots } from "./StepSlots";
+import { StepWords } from "./StepWords";
 import { Suggestions } from "./Suggestions";
 import { openSketch } from "./sketching";
 import { editable, type Loose, steps, useBoard } from "./store";
@@ -24,6 +28,7 @@ export function RoutePanel() {
   const bodies = build?.bodies?.length ?? 0;
   const holdAt = part.document.hold ? list.findIndex((s) => s.id === part.document.hold) : list.length - 1;
   const [over, setOver] = useState<number | null>(null);
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const drop = (e: React.DragEvent, index: number) => {
     setOver(null);
     const kind = e.dataTransfer.getData("text/sulvak");
@@ -70,7 +75,18 @@ export function RoutePanel() {
         {list.map((step, i) => (
           <li key={step.id} {...target(i)}>
             {gap(i)}
-            <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} />
+            {begins(list, i) && (
+              <GroupHead
+                members={membersFrom(list, i)}
+                first={i}
+                reports={reports}
+                folded={folded.has(step.id)}
+                onFold={() => setFolded(flipped(folded, step.id))}
+              />
+            )}
+            {!folded.has(headOf(list, i)) && (
+              <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} />
+            )}
             {i === holdAt && (list.length > 1 || part.document.hold) && (
               <HoldPoint index={i} count={list.length} />
             )}
@@ -96,6 +112,8 @@ export function RoutePanel() {
   );
 }
 
+let followed = false; // the hold point is on its way, moved by keys
+
 function HoldPoint({ index, count }: { index: number; count: number }) {
   const part = useBoard((s) => s.part)!;
   const on = part.document.hold !== null && part.document.hold !== undefined;
@@ -105,14 +123,23 @@ function HoldPoint({ index, count }: { index: number; count: number }) {
   useEffect(() => {
     heading.current = index;
   }, [index]);
+  const slider = useRef<HTMLDivElement>(null);
+  useLayoutEffect(() => {
+    if (followed) slider.current?.focus(); // moved by keys it is another row's, and the next key is meant for it
+    followed = false;
+  }, []);
   const move = (by: number) => {
     const to = heading.current + by;
     if (to < 0 || to >= count) return;
     heading.current = to;
-    run({ do: "set_hold", step: list[to].id });
+    followed = true;
+    run({ do: "set_hold", step: list[to].id }).then((done) => {
+      if (!done) followed = false;
+    });
   };
   return (
     <div
+      ref={slider}
       role="slider"
       tabIndex={0}
       aria-label="Hold point"
@@ -260,12 +287,14 @@ function Unfolded({ step, report }: { step: Step; report: StepReport | undefined
     );
   return (
     <div className="ml-[34px] mt-1.5">
+      {step.note && <p className="mb-1 whitespace-pre-line italic text-pencil">{step.note}</p>}
       {step.kind === "sketch" && <SketchUnfolded step={step} />}
       {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
         <p className="text-proof">
           <Trade text={report.said} />
         </p>
       )}
+      {step.kind === "import" && step.source && <SourceLine step={step} />}
       {step.kind === "body" && <BodySlots step={step as BodyStep} />}
       {editable() && (
         <div className="mt-2 flex flex-wrap gap-2">
@@ -286,7 +315,8 @@ function Unfolded({ step, report }: { step: Step; report: StepReport | undefined
           >
             {step.suppressed ? "Take back in" : "Suppress"}
           </button>
-          <Rename step={step} />
+          <StepWords step={step} />
+          <LaidOut step={step} />
           {solid && report?.state === "ok" && <Without step={step} />}
           {solid && <Places step={step} />}
           <button type="button" className="btn" onClick={() => run({ do: "delete_step", step: step.id })}>
@@ -333,32 +363,6 @@ function NameBody({ step }: { step: Step }) {
     >
       Name or colour the body
     </button>
-  );
-}
-
-function Rename({ step }: { step: Step }) {
-  const [text, setText] = useState<string | null>(null);
-  if (text === null)
-    return (
-      <button type="button" className="btn" onClick={() => setText(step.name ?? "")}>
-        Name
-      </button>
-    );
-  return (
-    <input
-      className="field w-[140px]"
-      aria-label="Name of the step"
-      autoFocus
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => setText(null)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter")
-          run({ do: "set_step", step: step.id, changes: { name: text } }).then(() => setText(null));
-        if (e.key === "Escape") setText(null);
-        e.stopPropagation();
-      }}
-    />
   );
 }
 

@@ -4,13 +4,19 @@ import type { XY } from "../api/types";
 import { SketchLayer } from "../sketch/SketchLayer";
 import { allUnder, type Snap, snap } from "../sketch/snap";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
-import { BoardScene, type Pick } from "../view/scene";
+import { within } from "../view/panes";
+import type { Pick } from "../view/pointed";
+import { BoardScene } from "../view/scene";
 import { inWindow } from "../view/window";
 import { showBodies } from "./building";
-import { DatumPlanes, StepPlanes } from "./DatumPlanes";
+import { DatumPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
+import { EachView, PaneNames } from "./EachView";
+import { ExactLines } from "./ExactLines";
+import { Guides } from "./Guides";
 import { LookStrip, MeasuredLines } from "./LookStrip";
-import { setView } from "./looking";
+import { drawnExactly } from "./linesOfViews";
+import { handle, resize, setView } from "./looking";
 import { measureAlso } from "./lookingAt";
 import { edgesToUse } from "./partEdges";
 import { activeSlot, pointAt } from "./pointing";
@@ -68,6 +74,12 @@ function touch(found: Snap) {
   useBoard.setState({ touched: [...touched.filter((r) => r !== ref), ref].slice(-4) });
 }
 
+/** A window stays in the pane it was begun in. */
+const inPane = (at: XY): XY => {
+  const { panes, pane } = board();
+  return panes ? within(panes[pane], at) : at;
+};
+
 /** A pull of the tool in hand has come to a place on the board. */
 function swept(m: ReturnType<typeof affine>, at: XY) {
   const here = m && unapply(m, at);
@@ -86,12 +98,12 @@ export function Stage() {
   const sketch = useBoard((s) => s.sketch);
 
   useEffect(() => {
-    const scene = new BoardScene(canvas.current!, partId, () => pointAgain.current());
+    const scene = new BoardScene(canvas.current!, partId, () => pointAgain.current(), drawnExactly);
     useBoard.setState({ scene });
     const size = () => {
       const box = holder.current!.getBoundingClientRect();
       scene.resize(box.width, box.height);
-      setView({ ...board().view, width: box.width, height: box.height });
+      resize(box.width, box.height);
     };
     const watch = new ResizeObserver(size);
     watch.observe(holder.current!);
@@ -138,7 +150,7 @@ export function Stage() {
       }
       return;
     }
-    const here = s.scene?.pickAll(at, s.measuring && !s.draft) ?? [];
+    const here = s.scene?.pickAll(at, s.draft ? activeSlot()?.slot.kind === "points" : s.measuring) ?? [];
     const index = pointedAt(picksKey(here), picksKey(s.solidUnder));
     const pick = here[index] ?? null;
     if (picksKey(pick ? [pick] : []) !== picksKey(s.hover ? [s.hover] : [])) s.scene?.mark(pick, s.picks);
@@ -155,6 +167,7 @@ export function Stage() {
 
   function onPointerDown(e: React.PointerEvent) {
     const at = place(e);
+    handle(at);
     (document.activeElement as HTMLElement | null)?.blur?.();
     e.currentTarget.setPointerCapture(e.pointerId);
     if (e.button === 2) hold.current = { kind: "turn", from: at, last: at, moved: false };
@@ -182,6 +195,7 @@ export function Stage() {
     rest.current = at;
     const h = hold.current;
     if (!h) {
+      handle(at);
       point(at, e.altKey);
       return;
     }
@@ -203,7 +217,7 @@ export function Stage() {
       }
       const to = pulled(h, at);
       if (to) dragTo(to);
-    } else if (h.kind === "window") useBoard.setState({ window: h.moved ? [h.from, at] : null });
+    } else if (h.kind === "window") useBoard.setState({ window: h.moved ? [h.from, inPane(at)] : null });
     else point(at, e.altKey);
   }
 
@@ -259,7 +273,7 @@ export function Stage() {
       return;
     }
     if (h.kind === "window" && h.moved) {
-      takeWindow(h.from, at, e.shiftKey || e.ctrlKey);
+      takeWindow(h.from, inPane(at), e.shiftKey || e.ctrlKey);
       return;
     }
     if (h.moved || e.button !== 0 || h.kind === "pan") return;
@@ -338,15 +352,19 @@ export function Stage() {
         height={view.height}
         aria-label="Drawing surface"
       >
-        {!sketch && <DatumPlanes />}
-        {!sketch && <StepPlanes />}
-        <RegionPicker />
+        <EachView>
+          {!sketch && <DatumPlanes />}
+          <Guides />
+          <ExactLines />
+          <RegionPicker />
+          <MeasuredLines />
+        </EachView>
         <SketchLayer />
-        <MeasuredLines />
         <PulledWindow />
       </svg>
       <Caption />
       <ViewCross />
+      <PaneNames />
       <LookStrip />
       <TypedFields />
       <ValueEditor />
@@ -404,12 +422,16 @@ function Caption() {
   const words = s.sketch
     ? `Sketch ${10 * (index + 1)} ${place}`
     : s.draft
-      ? "Trying a step: green is added, red is cut away"
+      ? s.draft.step.kind === "datum"
+        ? "Trying a datum: it lies where the chain line is"
+        : "Trying a step: green is added, red is cut away"
       : s.looking
         ? "As it would be: green would be there besides, red would be gone"
         : "";
   if (!words) return null;
   return (
-    <p className="pointer-events-none absolute left-4 top-3 font-cond text-[14px] font-semibold">{words}</p>
+    <p className="pointer-events-none absolute left-4 top-2.5 right-[310px] font-cond text-[14px] font-semibold leading-tight">
+      {words}
+    </p>
   );
 }

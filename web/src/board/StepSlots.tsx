@@ -16,7 +16,7 @@ import {
 } from "./catalogue";
 import { acceptDraft, changeDraft, dropDraft } from "./drafting";
 import { PointedSlot } from "./PointedSlot";
-import { activate, missing, POINTED } from "./pointing";
+import { activate, fewer, missing, POINTED, pointOn } from "./pointing";
 import { numberOf, steps, useBoard } from "./store";
 
 const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Rounding", hole: "Hole" };
@@ -46,12 +46,19 @@ export function StepSlots() {
       className="mt-1 leading-[2.1]"
       aria-label={NAMES[step.kind] ?? step.kind[0].toUpperCase() + step.kind.slice(1)}
       onKeyDown={(e) => {
-        if (e.key === "Enter" && (e.target as HTMLElement).tagName !== "BUTTON") acceptDraft(e.shiftKey);
+        // in the sentence Enter keeps the step, also on a slot that was just pressed; Space is for the slots
+        const at = e.target as HTMLElement;
+        if (e.key === "Enter" && (at.tagName !== "BUTTON" || at.closest("[data-sentence]"))) {
+          e.preventDefault();
+          acceptDraft(e.shiftKey);
+        }
         if (e.key === "Escape") dropDraft();
         if (e.key !== "Tab") e.stopPropagation();
       }}
     >
-      <Parts parts={catalogue().sentences[step.kind] ?? []} before="" />
+      <span data-sentence>
+        <Parts parts={catalogue().sentences[step.kind] ?? []} before="" />
+      </span>
       <div className="leading-normal">
         {preview?.open ? (
           <p className="mt-1 text-ochre" aria-live="polite">
@@ -128,7 +135,9 @@ function useFeeds() {
       const path = last.current;
       if (!typed || !draft || !path) return;
       useBoard.setState({ draft: { ...draft, feeds: { ...draft.feeds, [path]: id } } });
-      changeDraft(put(draft.step, path, typed));
+      const hole = draft.step.kind === "hole" && path === "diameter" ? callouts[id].hole : {};
+      const all = Object.keys(hole).length ? ({ ...draft.step, ...hole } as Step) : null;
+      changeDraft(all ?? put(draft.step, path, typed)); // a hole's callout says more than its diameter
       document.querySelector<HTMLInputElement>(`[data-path="${path}"]`)?.focus();
     };
     window.addEventListener("focusin", note);
@@ -307,7 +316,8 @@ function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: un
       if (asks) activate(`${parent}.${asks[0]}`);
       return;
     }
-    changeDraft(put(step, path, slot.kind === "flag" ? text === "true" : text));
+    changeDraft(fewer(put(step, path, slot.kind === "flag" ? text === "true" : text)));
+    pointOn();
   };
   if (slot.kind === "flag") {
     const on = value === true;
@@ -351,11 +361,15 @@ function SketchSlot({ path, value, label }: { path: string; value: string; label
       <select
         className="slot"
         aria-label={label}
-        value={value}
+        value={value ?? ""}
         onChange={(e) =>
-          changeDraft({ ...put(draft.step, path, e.target.value), regions: null } as unknown as Step)
+          changeDraft({
+            ...put(draft.step, path, e.target.value),
+            ...("regions" in draft.step && { regions: null }), // those were of the other sketch
+          } as unknown as Step)
         }
       >
+        {!value && <option value="">a sketch …</option>}
         {all.slice(0, at).flatMap((s) =>
           s.kind === "sketch" && !s.stencil
             ? [

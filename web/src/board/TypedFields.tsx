@@ -25,13 +25,14 @@ export function TypedFields() {
   }, [tool]);
   if (!tool || !m || !snap || !tool.typed.length) return null;
   const [x, y] = apply(m, snap.at);
-  const left = Math.min(x + 22, s.view.width - 126 * tool.typed.length - 10);
-  const top = Math.min(Math.max(y + 18, 10), s.view.height - 80);
+  // on the side of the pointer where there is room
+  const beside = x < s.view.width / 2 ? { left: x + 22 } : { right: Math.max(s.view.width - x + 22, 10) };
+  const top = Math.min(Math.max(y + 18, 10), s.view.height - s.foot - 60);
   return (
     <div
       ref={box}
-      className="absolute flex gap-1 border border-ink bg-panel p-1"
-      style={{ left, top }}
+      className="absolute flex gap-1 whitespace-nowrap border border-ink bg-panel p-1"
+      style={{ ...beside, top }}
       onPointerDown={(e) => e.stopPropagation()}
     >
       {tool.entryWords() && (

@@ -26,7 +26,9 @@ const SWAP: Partial<Record<ViewName, ViewName>> = {
 export function ViewCross() {
   const projection = useBoard((s) => s.part!.document.projection);
   const foot = useBoard((s) => s.foot);
+  const parted = useBoard((s) => s.panes !== null);
   const first = projection === "first";
+  if (parted) return null; // each view has its own name to press
   return (
     <div
       className="absolute left-4 select-none"

@@ -1,14 +1,16 @@
 /** Every action there is: its words, its keys, when it makes sense, what it does. The deck and the search read this list. */
 
 import { get } from "../api/client";
-import type { Motion } from "../api/types";
-import { named, type ViewName } from "../view/camera";
+import type { Motion, XYZ } from "../api/types";
+import { named, reading, type ViewName } from "../view/camera";
 import type { Action } from "./action";
+import { BODY_PART } from "./bodyParts";
 import { BRINGING } from "./bringing";
 import { run, travel } from "./change";
 import { COPY_ACTIONS } from "./copyActions";
+import { GUIDE_ACTIONS } from "./laidOut";
 import { fit, setView, squareUp } from "./looking";
-import { LOOKING_ACTIONS } from "./lookingAt";
+import { chosenFlat, LOOKING_ACTIONS } from "./lookingAt";
 import { SKETCH_ACTIONS, sketching } from "./sketchActions";
 import { closeSketch, openSketch } from "./sketching";
 import { startActions } from "./starting";
@@ -18,6 +20,7 @@ async function addSketch(on: Record<string, unknown>) {
   const id = freshStep();
   useBoard.setState({ choosingPlane: false });
   if (!(await run({ do: "add_step", step: { kind: "sketch", id, on } }))) return;
+  useBoard.setState({ picks: [] }); // the face has done its duty
   // a sketch on a face has its frame once the route has run
   for (let i = 0; i < 100 && !frameOf(board(), id); i++) await new Promise((r) => setTimeout(r, 50));
   openSketch(id);
@@ -194,20 +197,22 @@ const ACTIONS: Action[] = [
   ),
   {
     id: "square",
-    words: "Square on to the sketch",
+    words: "Square on to it",
     keys: "v s",
     group: "view",
-    when: () => board().sketch !== null,
+    when: () => board().sketch !== null || chosenFlat() !== null,
     run: () => {
-      const frame = frameOf(board(), board().sketch!);
+      const { sketch } = board();
+      const frame = sketch ? frameOf(board(), sketch) : reading(chosenFlat()!.normal as XYZ);
       if (frame) squareUp(frame);
     },
   },
   ...LOOKING_ACTIONS,
+  ...GUIDE_ACTIONS,
   { id: "fit", words: "Fit the part", keys: "v f", group: "view", when: () => true, run: fit },
 ];
 
 export const action = (id: string) => allActions().find((a) => a.id === id)!;
 
 /** All actions, those that start steps among them. */
-export const allActions = (): Action[] => [...ACTIONS, ...startActions(), BRINGING];
+export const allActions = (): Action[] => [...ACTIONS, ...startActions(), BRINGING, BODY_PART];

@@ -12,10 +12,15 @@ export function bringSolids() {
   const field = document.createElement("input");
   field.type = "file";
   field.accept = FORMS;
+  field.hidden = true;
   field.onchange = () => {
     const file = field.files?.[0];
+    field.remove();
     if (file) take(file);
   };
+  field.oncancel = () => field.remove();
+  // in the page while the choice is open: outside it the browser may clear it away, and the choice would be lost
+  document.body.append(field);
   field.click();
 }
 

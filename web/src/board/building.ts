@@ -4,6 +4,7 @@ import { get as fetchJson } from "../api/client";
 import type { Build } from "../api/types";
 import { askAdvice } from "./advising";
 import { fit, fittedOnce } from "./looking";
+import { chooseAgain, chosenNow } from "./meant";
 import { board, tell, useBoard } from "./store";
 
 let waiting: ReturnType<typeof setTimeout> | undefined;
@@ -40,7 +41,10 @@ export async function loadBuild() {
 export async function showBodies() {
   const { scene, build, sketch, hidden } = board();
   const bodies = (build?.bodies ?? []).filter((b) => !hidden.includes(b.id));
+  const kept = board().draft ? null : chosenNow();
   await scene?.show(bodies, sketch !== null);
+  useBoard.setState((s) => ({ tick: s.tick + 1 })); // what is drawn over the bodies reaches as far as they do
+  if (kept?.length) chooseAgain(kept);
 }
 
 /** No build is waited for any more. */

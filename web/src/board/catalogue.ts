@@ -36,6 +36,7 @@ export type SlotKind =
   | "bodies"
   | "body"
   | "grid"
+  | "points"
   | "text";
 
 export interface Slot {
@@ -47,6 +48,7 @@ export interface Slot {
   when: When[];
   optional: boolean;
   empty: string;
+  count: number; // of points
 }
 
 export interface Group {

@@ -2,7 +2,7 @@
 import type { Entity, XY } from "../api/types";
 import { run } from "./change";
 import type { LiveEvent } from "./live";
-import { board, useBoard } from "./store";
+import { board, sketchOf, sketchStep, useBoard } from "./store";
 
 let dragTurn = 0;
 let dragAnswered = true;
@@ -28,7 +28,10 @@ export function dragTo(at: XY) {
 export function draggedTo(event: LiveEvent) {
   if (event.turn !== dragTurn) return;
   dragAnswered = true;
-  useBoard.setState({ dragged: event.entities as Entity[] });
+  // what has not moved stays the same object, so that it is not drawn again
+  const moved = new Map((event.entities as Entity[]).map((e) => [e.id, e]));
+  const all = sketchOf(sketchStep()).entities ?? [];
+  useBoard.setState({ dragged: all.map((e) => moved.get(e.id) ?? e) });
   if (dragNext) {
     const at = dragNext;
     dragNext = null;

@@ -10,8 +10,11 @@ import { closeSketch } from "./sketching";
 import { startAgain } from "./starting";
 import { board, hush, useBoard } from "./store";
 
+/** How long the first of two strokes waits for the second, in ms. */
+const WAIT = 1500;
+
 let first = "";
-let forget: ReturnType<typeof setTimeout> | undefined;
+let since = 0;
 
 function stepBack() {
   const s = board();
@@ -74,25 +77,24 @@ function pressed(e: KeyboardEvent) {
     e.preventDefault();
     window.dispatchEvent(new Event("sulvak-search"));
   } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
-  else if (!first && board().tool?.key(e.key)) e.preventDefault();
-  else if (/^[a-z0-9]$/.test(e.key) && stroke(e.key)) e.preventDefault(); // or the letter lands in a field that opens
+  else if (!started(e) && board().tool?.key(e.key)) e.preventDefault();
+  else if (/^[a-z0-9]$/.test(e.key) && stroke(e)) e.preventDefault(); // or the letter lands in a field that opens
+}
+
+/** The stroke before this one, if it still waits: by the time of the strokes, so that a busy page drops none. */
+function started(e: KeyboardEvent): string {
+  return e.timeStamp - since < WAIT ? first : "";
 }
 
 /** True if the key did something, or may with the next one. */
-function stroke(key: string): boolean {
-  clearTimeout(forget);
-  const pair = first ? `${first} ${key}` : key;
+function stroke(e: KeyboardEvent): boolean {
+  const before = started(e);
+  const pair = before ? `${before} ${e.key}` : e.key;
   const hit = allActions().find((a) => a.keys === pair && a.when());
-  if (hit) {
-    first = "";
-    hit.run();
-    return true;
-  }
-  first = allActions().some((a) => a.keys.startsWith(`${key} `)) ? key : "";
-  forget = setTimeout(() => {
-    first = "";
-  }, 1500);
-  return first !== "";
+  first = !hit && allActions().some((a) => a.keys.startsWith(`${e.key} `)) ? e.key : "";
+  since = e.timeStamp;
+  hit?.run();
+  return Boolean(hit) || first !== "";
 }
 
 export function useKeys() {

@@ -5,15 +5,18 @@ import type { Frame, XY } from "../api/types";
 import { isSketch } from "../api/types";
 import { walk } from "../sketch/curves";
 import type { ViewState } from "../view/camera";
-import { facing, fitted as framed } from "../view/camera";
+import { facing, fitted as framed, orientation } from "../view/camera";
+import { filled, moved, type Pane, paneAt, parted, resized } from "../view/panes";
 import { board, frameOf, type State, sketchOf, stepOf, useBoard } from "./store";
 
 let fitted = false;
+let parting = false; // whether the board was parted before a sketch took all of it
 
 /** Whether the bodies of the part now open have been brought into view once. */
 export const fittedOnce = () => fitted;
-export const forgetFit = () => {
-  fitted = false;
+/** Another part is looked at from the start. */
+export const forgetViews = () => {
+  fitted = parting = false;
 };
 
 export function squareUp(frame: Frame) {
@@ -21,9 +24,58 @@ export function squareUp(frame: Frame) {
   fit();
 }
 
+/** Give the board, or the pane in hand, another view. */
 export function setView(view: ViewState) {
-  useBoard.setState({ view });
-  board().scene?.look(view);
+  const { panes, pane } = board();
+  show(panes && moved(panes, pane, view), pane, view);
+}
+
+function show(panes: Pane[] | null, pane: number, view: ViewState) {
+  useBoard.setState({ panes, pane, view });
+  board().scene?.look(view, panes);
+}
+
+/** Show these panes, the one at ``pane`` in hand. */
+const showPanes = (panes: Pane[], pane: number) => show(panes, pane, panes[pane].view);
+
+/** The pane under the pointer is taken in hand. */
+export function handle(at: XY) {
+  const { panes, pane } = board();
+  const here = panes ? paneAt(panes, at) : -1;
+  if (panes && here >= 0 && here !== pane) showPanes(panes, here);
+}
+
+/** The board has this size now. */
+export function resize(width: number, height: number) {
+  const { panes, pane, view, foot } = board();
+  if (panes) showPanes(resized(panes, width, height, foot), pane);
+  else setView({ ...view, width, height });
+}
+
+/** Part the board into four views, or make it one again: the view in hand. */
+export function fourViews() {
+  const { panes, view, foot, part } = board();
+  if (panes) show(null, 0, view);
+  else {
+    const parts = parted(view, foot, part!.document.projection ?? "first");
+    showPanes(
+      parts,
+      parts.findIndex((p) => orientation(p.view.turn) === "iso"),
+    );
+  }
+  fit();
+}
+
+/** A sketch takes the whole board. */
+export function oneView() {
+  parting ||= board().panes !== null;
+  if (board().panes) show(null, 0, board().view);
+}
+
+/** After a sketch the board is as it was before. */
+export function viewsAgain() {
+  if (parting && !board().panes) fourViews();
+  parting = false;
 }
 
 export function fit() {
@@ -33,7 +85,8 @@ export function fit() {
   const drafted = s.draft?.step as { sketch?: string } | undefined;
   const flat = s.sketch ?? (typeof drafted?.sketch === "string" ? drafted.sketch : undefined);
   if (flat) points.push(...sketchCorners(s, flat));
-  setView(framed(s.view, points, s.foot + 70));
+  if (s.panes) showPanes(filled(s.panes, points), s.pane);
+  else setView(framed(s.view, points, s.foot + 70));
 }
 
 function sketchCorners(s: State, id: string) {

@@ -1,13 +1,17 @@
 /** Ways of looking at the finished part: how it is drawn, cut open, with bodies hidden; and measuring what is pointed at. */
 import { post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
-import type { XYZ } from "../api/types";
+import type { Body, XYZ } from "../api/types";
 import { DRAWN, type Drawn } from "../view/drawn";
-import type { Pick } from "../view/scene";
+import type { Pick } from "../view/pointed";
 import type { Action } from "./action";
 import { showBodies } from "./building";
+import { run } from "./change";
+import { fourViews } from "./looking";
+import { edgeRef, faceRef } from "./refs";
 import { board, DATUMS, tell, useBoard } from "./store";
 
+type Spot = components["schemas"]["Spot"];
 export type Measured = components["schemas"]["MeasuredOut"];
 
 /** Where the part is cut open: across a unit ``normal``, ``at`` mm along it; ``turned`` shows the other half. */
@@ -125,6 +129,31 @@ function ask() {
   );
 }
 
+/** What was pointed at as it is kept in a callout, to be found again on a part that has changed. */
+function spotOf(p: Pick, body: Body, behind: boolean): Spot {
+  if (p.kind === "face") {
+    const { origins, ring, near } = faceRef(body, p.face);
+    const at = behind && p.at ? (p.at.toArray() as [number, number, number]) : near;
+    return { kind: "face", body: "", origins: [origins], ring, near: at };
+  }
+  const { between, near } = edgeRef(body, p.edge);
+  const at = p.kind === "corner" ? (p.at.toArray() as [number, number, number]) : near;
+  return { kind: p.kind, body: "", origins: between.map((f) => f.origins), near: at };
+}
+
+/** A figure that was measured becomes a callout: from now on it is measured with every build. */
+export async function calloutOf(figure: Measured["figures"][number]) {
+  const { part, picks, scene } = board();
+  const bodies = scene?.bodies() ?? [];
+  const spots = picks.slice(0, 2).map((p) => spotOf(p, bodies[p.body], figure.name.startsWith("material")));
+  const callouts = part!.document.callouts ?? [];
+  const number = Math.max(0, ...callouts.map((c) => c.number)) + 1;
+  const id = `b${Math.max(0, ...callouts.map((c) => Number(c.id.slice(1)))) + 1}`;
+  const callout = { id, number, text: figure.callout, gauged: { spots, figure: figure.name } };
+  if (await run({ do: "set_callout", callout }))
+    tell(`Callout ${number}, ${figure.callout}: measured from now on.`);
+}
+
 async function send(picks: components["schemas"]["PickIn"][]) {
   turn += 1;
   const mine = turn;
@@ -165,6 +194,14 @@ export const LOOKING_ACTIONS: Action[] = [
     group: "view",
     when: shown,
     run: nextDrawn,
+  },
+  {
+    id: "four",
+    words: "Four views at once, or one",
+    keys: "v q",
+    group: "view",
+    when: () => shown() && !board().sketch,
+    run: fourViews,
   },
   {
     id: "hide",

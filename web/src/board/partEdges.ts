@@ -13,7 +13,7 @@ function ground(): string {
   const s = board();
   const all = steps(s.part);
   const at = all.findIndex((x) => x.id === s.sketch);
-  if (at < 1 || !all.slice(0, at).some((x) => !["sketch", "datum", "body"].includes(x.kind))) return "";
+  if (at < 1 || !all.slice(0, at).some((x) => !["sketch", "body"].includes(x.kind))) return "";
   const here = all[at];
   return JSON.stringify([s.part!.id, s.sketch, all.slice(0, at), here.kind === "sketch" ? here.on : null]);
 }

@@ -1,52 +1,24 @@
-/** What is pointed at on the solids while a step is worked on: references in, and what they mean to show. */
+/** What is pointed at on the solids while a step is worked on: slots and presses. */
 import type { Body, Step } from "../api/types";
-import type { Pick } from "../view/scene";
+import type { Pick } from "../view/pointed";
 import { catalogue, type Data, look, put, type Slot, slotsOf } from "./catalogue";
 import { changeDraft } from "./drafting";
+import { meant } from "./meant";
+import { type Choice, edgeRef, type FaceRef, faceRef, type PointRef, sameChoice, samePoint } from "./refs";
 import { board, numberOf, tell, useBoard } from "./store";
 
-export interface FaceRef {
-  origins: string[];
-  ring?: string[];
-  near?: [number, number, number] | null;
-  said?: string;
-}
-
-export interface EdgeRef {
-  between: [FaceRef, FaceRef];
-  near?: [number, number, number] | null;
-}
-
-export type Choice = { by: string; face?: FaceRef; edge?: EdgeRef; step?: string | null; axis?: string };
-
 /** Slots that are filled by pointing at solids. */
-export const POINTED = new Set(["faces", "face", "edges", "plane", "axis", "bodies", "body", "steps"]);
-
-export function faceRef(body: Body, index: number): FaceRef {
-  const f = body.faces[index];
-  return { origins: f.origins, ring: f.ring, near: f.near as [number, number, number], said: f.said };
-}
-
-export function edgeRef(body: Body, index: number): EdgeRef {
-  const e = body.edges[index];
-  const [a, b] = e.faces.map((i) => ({ origins: body.faces[i].origins, said: body.faces[i].said }));
-  return { between: [a, b ?? a], near: e.near as [number, number, number] };
-}
-
-const sameFace = (a: FaceRef, b: FaceRef) =>
-  a.origins.join() === b.origins.join() && (!a.near || !b.near || apart(a.near, b.near) < 1e-6);
-
-const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, i) => v - b[i]));
-
-const sameEdge = (a: EdgeRef, b: EdgeRef) =>
-  a.between.map((f) => f.origins.join()).join("|") === b.between.map((f) => f.origins.join()).join("|") &&
-  (!a.near || !b.near || apart(a.near, b.near) < 1e-6);
-
-function sameChoice(a: Choice, b: Choice): boolean {
-  if (a.by !== b.by || a.step !== b.step || a.axis !== b.axis) return false;
-  if (a.edge && b.edge) return sameEdge(a.edge, b.edge);
-  return !a.face || !b.face || sameFace(a.face, b.face);
-}
+export const POINTED = new Set([
+  "faces",
+  "face",
+  "edges",
+  "plane",
+  "axis",
+  "bodies",
+  "body",
+  "steps",
+  "points",
+]);
 
 /** The slot that pointing fills just now, with its path. */
 export function activeSlot(): { slot: Slot; path: string } | null {
@@ -61,6 +33,26 @@ export function activate(path: string | null) {
   if (!draft || draft.slot === path) return;
   useBoard.setState({ draft: { ...draft, slot: path } });
   showChosen();
+}
+
+/** Whether a slot that is pointed at holds what it takes. */
+export const filled = (slot: Slot, value: unknown) => {
+  if (slot.kind === "points") return (value as unknown[]).length === slot.count;
+  return Array.isArray(value) ? value.length > 0 : value !== null && value !== undefined && value !== "";
+};
+
+/** Go on to the next slot that still has to be pointed at: after one thing was pointed at, or another choice made
+ * the sentence ask for something else. */
+export function pointOn() {
+  const { draft } = board();
+  if (!draft) return;
+  const all = slotsOf(catalogue().sentences[draft.step.kind] ?? [], draft.step);
+  const next = all.find(
+    ({ slot, path }) => POINTED.has(slot.kind) && !slot.optional && !filled(slot, look(draft.step, path)),
+  );
+  const here = all.some(({ path }) => path === draft.slot);
+  if (next) activate(next.path);
+  else if (draft.slot && !here) activate(null);
 }
 
 function change(path: string, value: unknown) {
@@ -83,7 +75,7 @@ export function pointAt(pick: Pick | null): boolean {
   if (!active || !pick || !body) return false;
   const { slot, path } = active;
   const face = pick.kind === "face" ? faceRef(body, pick.face) : null;
-  const edge = pick.kind === "edge" ? edgeRef(body, pick.edge) : null;
+  const edge = pick.kind === "edge" || pick.kind === "corner" ? edgeRef(body, pick.edge) : null;
   const origin = (face ?? edge?.between[0])?.origins[0]?.split("/")[0];
   switch (slot.kind) {
     case "edges":
@@ -119,10 +111,45 @@ export function pointAt(pick: Pick | null): boolean {
       if (origin) change(path, now.includes(origin) ? now.filter((s) => s !== origin) : [...now, origin]);
       break;
     }
+    case "points": {
+      if (pick.kind === "face") return refuse("Press a corner, or the rim of a hole for its middle.");
+      pressPoint({ edge: edge!, at: pick.at.toArray() as [number, number, number] });
+      break;
+    }
     default:
       return false;
   }
   useBoard.setState({ lastStep: origin ?? null });
+  if (["face", "plane", "axis", "body"].includes(slot.kind)) pointOn();
+  return true;
+}
+
+/** A point goes into the slot that waits for points, or out of it; the first makes room when there are too many. */
+export function pressPoint(point: PointRef) {
+  const active = activeSlot();
+  if (active?.slot.kind !== "points") return;
+  const now = (look(board().draft?.step, active.path) as PointRef[]) ?? [];
+  const without = now.filter((p) => !samePoint(p, point));
+  change(active.path, without.length < now.length ? without : [...now, point].slice(-active.slot.count));
+  pointOn();
+}
+
+/** A step with no more points than its sentence takes now. */
+export function fewer(step: Step): Step {
+  const all = slotsOf(catalogue().sentences[step.kind] ?? [], step);
+  const points = all.find(({ slot }) => slot.kind === "points");
+  const now = points && (look(step, points.path) as PointRef[]);
+  return points && now!.length > points.slot.count
+    ? put(step, points.path, now!.slice(0, points.slot.count))
+    : step;
+}
+
+/** A plane or axis that a datum step made goes into the slot that waits for one. False when none does. */
+export function putInSlot(choice: { kind: string; step: string }): boolean {
+  const active = activeSlot();
+  if (active?.slot.kind !== (choice.kind === "plane" ? "plane" : "axis")) return false;
+  change(active.path, choice);
+  pointOn();
   return true;
 }
 
@@ -189,8 +216,14 @@ export function choiceWords(c: Choice): string {
   }
 }
 
+/** A face in words: as it is called on the part now, or was called when it was chosen. */
+export function faceWords(ref: FaceRef): string {
+  const now = (b: Body) => b.faces.find((f) => ref.origins.every((o) => f.origins.includes(o)))?.said;
+  return (board().scene?.bodies() ?? []).map(now).find(Boolean) || ref.said || "a face";
+}
+
 const short = (f: FaceRef) =>
-  (f.said || f.origins[0]).replace(" of step ", " ").replace("wall from", "wall").replace(" face ", " ");
+  faceWords(f).replace(" of step ", " ").replace("wall from", "wall").replace(" face ", " ");
 
 /** What the choices in the active slot mean on the solids that are shown, marked there. */
 export function showChosen() {
@@ -201,108 +234,16 @@ export function showChosen() {
   s.scene?.mark(s.hover, picks);
 }
 
-function meant(kind: string, value: unknown): Pick[] {
-  const bodies = board().scene?.bodies() ?? [];
-  if (!value) return [];
-  if (kind === "faces" || kind === "edges")
-    return (value as Choice[]).flatMap((c) => bodies.flatMap((b, i) => choiceOn(c, b, i, kind)));
-  if (kind === "face") return bodies.flatMap((b, i) => facesLike(value as FaceRef, b, i));
-  if (kind === "plane" || kind === "axis") {
-    const v = value as Data;
-    if (v.face) return bodies.flatMap((b, i) => facesLike(v.face as FaceRef, b, i));
-    return v.edge
-      ? bodies.flatMap((b, i) => choiceOn({ by: "pick", edge: v.edge as EdgeRef }, b, i, "edges"))
-      : [];
-  }
-  const ids = kind === "body" ? [value as string] : (value as string[]);
-  if (kind === "steps")
-    return bodies.flatMap((b, i) =>
-      b.faces.flatMap((f, k) => (ids.some((id) => madeBy(f.origins, id)) ? [face(i, k)] : [])),
-    );
-  return bodies.flatMap((b, i) => (ids.includes(b.id) ? b.faces.map((_, k) => face(i, k)) : []));
-}
-
-const NOWHERE = { at: undefined as never };
-const face = (body: number, k: number): Pick => ({ kind: "face", body, face: k, ...NOWHERE });
-const edge = (body: number, k: number): Pick => ({ kind: "edge", body, edge: k, ...NOWHERE });
-const madeBy = (origins: string[], step: string) => origins.some((o) => o.startsWith(`${step}/`));
-
-/** Faces that a reference can mean: one with all its origins, of several the nearest. */
-function facesLike(ref: FaceRef, body: Body, i: number): Pick[] {
-  const hits = body.faces.flatMap((f, k) => (ref.origins.every((o) => f.origins.includes(o)) ? [k] : []));
-  if (hits.length < 2 || !ref.near) return hits.map((k) => face(i, k));
-  const near = ref.near;
-  hits.sort((a, b) => apart(body.faces[a].near, near) - apart(body.faces[b].near, near));
-  return [face(i, hits[0])];
-}
-
-function choiceOn(c: Choice, body: Body, i: number, kind: string): Pick[] {
-  if (kind === "faces") {
-    if (c.by === "pick") return facesLike(c.face!, body, i);
-    const step = c.step ?? "";
-    if (c.by === "ring") {
-      const [hit] = facesLike(c.face!, body, i);
-      if (hit?.kind !== "face") return [];
-      const ring = new Set(body.edges.flatMap((e) => (e.faces.includes(hit.face) ? e.faces : [])));
-      ring.delete(hit.face);
-      return [...ring].map((k) => face(i, k));
-    }
-    const prefix = c.by === "sides" ? `${step}/side/` : `${step}/`;
-    return body.faces.flatMap((f, k) => (f.origins.some((o) => o.startsWith(prefix)) ? [face(i, k)] : []));
-  }
-  const taken = (test: (e: Body["edges"][number], own: boolean[]) => boolean) =>
-    body.edges.flatMap((e, k) => {
-      const own = e.faces.map((f) => !c.step || madeBy(body.faces[f].origins, c.step));
-      return e.corner && test(e, own) ? [edge(i, k)] : [];
-    });
-  if (c.by === "pick") {
-    const hits = body.edges.flatMap((e, k) => {
-      if (e.faces.length < 2) return [];
-      const has = (f: number, r: FaceRef) => r.origins.every((o) => body.faces[f].origins.includes(o));
-      const [a, b] = c.edge!.between;
-      const [f, g] = e.faces;
-      return (has(f, a) && has(g, b)) || (has(f, b) && has(g, a)) ? [k] : [];
-    });
-    const near = c.edge!.near;
-    if (near)
-      hits.sort((a, b) => apart(body.edges[a].near ?? near, near) - apart(body.edges[b].near ?? near, near));
-    return hits.slice(0, 1).map((k) => edge(i, k));
-  }
-  if (c.by === "around") {
-    const [hit] = facesLike(c.face!, body, i);
-    return hit?.kind === "face" ? taken((e) => e.faces.includes(hit.face) && e.corner !== "smooth") : [];
-  }
-  if (c.by === "corners")
-    return body.edges.flatMap((e, k) =>
-      e.corner &&
-      e.corner !== "smooth" &&
-      e.faces.every((f) => body.faces[f].origins.some((o) => o.startsWith(`${c.step}/side/`)))
-        ? [edge(i, k)]
-        : [],
-    );
-  if (c.by === "met") return taken((e, own) => own[0] !== own[1] && e.corner !== "smooth");
-  if (c.by === "along") {
-    const axis = { x: 0, y: 1, z: 2 }[c.axis as "x"] ?? 2;
-    const ways = board().scene?.edgeWays(i) ?? [];
-    return body.edges.flatMap((e, k) =>
-      e.corner &&
-      e.corner !== "smooth" &&
-      e.kind === "line" &&
-      Math.abs(Math.abs(ways[k]?.[axis] ?? 0) - 1) < 1e-4 &&
-      (!c.step || e.faces.some((f) => madeBy(body.faces[f].origins, c.step!)))
-        ? [edge(i, k)]
-        : [],
-    );
-  }
-  return taken((e, own) => own.every(Boolean) && e.corner === c.by);
-}
-
 /** What must still be pointed at or chosen before the step can be tried, in words; null when nothing. */
 export function missing(step: Step): string | null {
   for (const { slot, path } of slotsOf(catalogue().sentences[step.kind] ?? [], step)) {
     const value = look(step, path);
     const empty =
       value === null || value === undefined || value === "" || (Array.isArray(value) && !value.length);
+    if (slot.kind === "points" && !filled(slot, value))
+      return slot.count === 1
+        ? "Press a corner of the part, the rim of a hole for its middle, or a point that is drawn."
+        : `Press ${slot.count === 2 ? "two" : "three"} corners of the part, rims of holes for their middles, or points that are drawn.`;
     if (!empty || slot.optional || slot.kind === "regions") continue;
     if (slot.kind === "edges")
       return "Press the edges on the part, a face for all edges around it, or take a rule.";
@@ -312,7 +253,8 @@ export function missing(step: Step): string | null {
     return `Still to be filled in: ${slot.label.toLowerCase()}.`;
   }
   const data = step as unknown as Data;
-  if (step.kind === "pattern" && !(data.of as string[])?.length && !(data.bodies as string[])?.length)
+  const repeats = ["of", "faces", "bodies"].some((field) => (data[field] as unknown[])?.length);
+  if (step.kind === "pattern" && !repeats)
     return "Choose what to repeat: press it on the part, or its step on the route.";
   return null;
 }

@@ -10,11 +10,11 @@ import { previewed } from "./drafting";
 import { draggedTo } from "./dragging";
 import type { LiveEvent } from "./live";
 import { Live } from "./live";
-import { forgetFit } from "./looking";
+import { forgetViews } from "./looking";
 import { board, initial, tell, useBoard } from "./store";
 
 export async function openPart(id: string) {
-  forgetFit();
+  forgetViews();
   forgetAdvice();
   useBoard.setState({ ...initial, view: board().view, scene: board().scene });
   try {

@@ -1,6 +1,6 @@
 /** A sketch opened and closed. */
 import { showBodies } from "./building";
-import { squareUp } from "./looking";
+import { oneView, squareUp, viewsAgain } from "./looking";
 import { forgetPartEdges, loadPartEdges } from "./partEdges";
 import { board, frameOf, hush, useBoard } from "./store";
 
@@ -21,6 +21,7 @@ export function openSketch(id: string) {
   s.scene?.mark(null, []);
   s.scene?.preview([], []);
   hush();
+  oneView();
   if (frame) squareUp(frame);
   showBodies();
   loadPartEdges();
@@ -42,5 +43,6 @@ export function closeSketch() {
   });
   forgetPartEdges();
   hush();
+  viewsAgain();
   showBodies();
 }

@@ -3,7 +3,8 @@ import type { Step } from "../api/types";
 import type { Action } from "./action";
 import { catalogue, type Data, type Start, slotsOf } from "./catalogue";
 import { startDraft } from "./drafting";
-import { edgeRef, faceRef, POINTED } from "./pointing";
+import { POINTED } from "./pointing";
+import { edgeRef, faceRef } from "./refs";
 import { board, editable, freshStep, sketchOf, stepOf, steps, tell } from "./store";
 
 /** The sketch a step would be made from: the open one, else the newest that nothing uses yet. */
@@ -116,8 +117,10 @@ function take(s: Start, step: Data) {
     const made = picks.length ? faces.map((f) => f.origins[0].split("/")[0]) : [board().openStep ?? ""];
     step.of = [...new Set(made)].filter((id) => {
       const kind = stepOf(board().part, id)?.kind ?? "";
-      return ["extrude", "revolve", "hole", "pattern"].includes(kind);
+      return ["extrude", "revolve", "hole", "text", "pattern"].includes(kind);
     });
+    // what no step of the route made by itself, as in a file from outside, is repeated by its faces
+    if (!(step.of as string[]).length) step.faces = chosenFaces;
     if (edges.length) step.along = { kind: "edge", edge: edges[0] };
   }
 }

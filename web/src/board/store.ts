@@ -20,7 +20,9 @@ import type { Tool } from "../sketch/tools/tool";
 import type { Affine, ViewState } from "../view/camera";
 import { sketchAffine, startView } from "../view/camera";
 import type { Drawn } from "../view/drawn";
-import type { BoardScene, Pick } from "../view/scene";
+import type { Pane } from "../view/panes";
+import type { Pick } from "../view/pointed";
+import type { BoardScene } from "../view/scene";
 import type { Start } from "./catalogue";
 import type { Mending } from "./checking";
 import type { LeafName } from "./Leaf";
@@ -59,6 +61,8 @@ export interface Preview {
     said: string;
     offers: Record<string, unknown>;
     mass_change: number | null;
+    frame?: Frame | null;
+    extra?: Record<string, unknown>;
   }[];
   mass: number | null;
   sentence?: string;
@@ -123,10 +127,15 @@ export interface State {
   mending: Mending | null; // what a mending would do, while it is pointed at
   suggesting: boolean; // whether suggestions to finish the open sketch are shown
   shown: string[]; // sketch refs lit while something that speaks of them is pointed at
+  panes: Pane[] | null; // four views at once
+  pane: number; // which of them is in hand: ``view`` is its view
   foot: number; // height in pixels of the deck, which lies over the foot of the board
   drawn: Drawn; // how solids are drawn
   cut: CutPlane | null; // the part is looked at cut open here
   hidden: string[]; // bodies that are not shown
+  laid: Record<string, boolean>; // sketches and datums that are shown or hidden against their habit
+  guidesOff: boolean; // no sketch and no datum lies on the board
+  guide: string | null; // the one under the pointer, in words
   measuring: boolean;
   measured: Measured | null; // what was pointed at measures; null while nothing is pointed at
   windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
@@ -178,10 +187,15 @@ export const initial: State = {
   mending: null,
   suggesting: false,
   shown: [],
+  panes: null,
+  pane: 0,
   foot: 90,
   drawn: "edges",
   cut: null,
   hidden: [],
+  laid: {},
+  guidesOff: false,
+  guide: null,
   measuring: false,
   measured: null,
   windowTouches: false,

@@ -164,7 +164,7 @@ function PartCard({
           </p>
         </div>
       </Link>
-      <div className="flex items-center gap-3 px-3 pb-2 pt-1 font-cond text-[12.5px]">
+      <div className="flex items-center gap-2 px-3 pb-2 pt-1 font-cond text-[12.5px]">
         <Marks card={card} />
         <span className="grow" />
         {may && (
@@ -216,12 +216,12 @@ function Marks({ card }: { card: Card }) {
     card.within === null ? null : card.within ? ["on mass", "text-proof"] : ["off mass", "text-red"];
   return (
     <>
-      <span className={sketches[1]}>{sketches[0]}</span>
-      <span className={all ? "text-proof" : "text-pencil"}>
+      <span className={`whitespace-nowrap ${sketches[1]}`}>{sketches[0]}</span>
+      <span className={`whitespace-nowrap ${all ? "text-proof" : "text-pencil"}`}>
         {card.proven}/{card.callouts} proven
       </span>
-      {mass && <span className={mass[1]}>{mass[0]}</span>}
-      {card.failed > 0 && <span className="text-red">{card.failed} failing</span>}
+      {mass && <span className={`whitespace-nowrap ${mass[1]}`}>{mass[0]}</span>}
+      {card.failed > 0 && <span className="whitespace-nowrap text-red">{card.failed} failing</span>}
     </>
   );
 }

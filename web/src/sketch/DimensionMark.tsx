@@ -1,11 +1,12 @@
 /** A dimension as ISO 129 draws it: arrowheads, text above the line, its balloon when a callout feeds it. */
 
+import { memo } from "react";
 import { get } from "../api/client";
 import type { Callout, Dimension, Entity, XY } from "../api/types";
 import { run } from "../board/change";
 import { board, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
-import { layout } from "./dimensionLayout";
+import { type Layout, layout } from "./dimensionLayout";
 import { INK, PENCIL, RED } from "./ink";
 
 function shownValue(d: Dimension, measure: number | undefined, unit: string): string {
@@ -49,7 +50,45 @@ async function linkTo(d: Dimension) {
   useBoard.setState({ field: { ...open, text } });
 }
 
-export function DimensionMark({
+interface MarkProps {
+  d: Dimension;
+  entities: Entity[]; // those it speaks of
+  m: Affine;
+  measure: number | undefined;
+  fed: Callout | undefined;
+  bright: boolean;
+  chosen: boolean;
+}
+
+/** Whether all of a mark lies beside the board, on one side of it. */
+function offBoard(l: Layout): boolean {
+  const { width, height } = board().view;
+  const places = [l.text, ...l.lines.flat(), ...l.arrows.map((a) => a.at)];
+  const [xs, ys] = [places.map((p) => p[0]), places.map((p) => p[1])];
+  const beside = 120; // pixels a text may reach into the board from its place
+  return (
+    Math.max(...xs) < -beside ||
+    Math.max(...ys) < -beside ||
+    Math.min(...xs) > width + beside ||
+    Math.min(...ys) > height + beside
+  );
+}
+
+/** Whether nothing that a mark is drawn from has changed. */
+function same(a: MarkProps, b: MarkProps): boolean {
+  return (
+    a.d === b.d &&
+    a.m === b.m &&
+    a.measure === b.measure &&
+    a.fed === b.fed &&
+    a.bright === b.bright &&
+    a.chosen === b.chosen &&
+    a.entities.length === b.entities.length &&
+    a.entities.every((e, i) => e === b.entities[i])
+  );
+}
+
+export const DimensionMark = memo(function DimensionMark({
   d,
   entities,
   m,
@@ -57,21 +96,13 @@ export function DimensionMark({
   fed,
   bright,
   chosen,
-}: {
-  d: Dimension;
-  entities: Entity[];
-  m: Affine;
-  measure: number | undefined;
-  fed: Callout | undefined;
-  bright: boolean;
-  chosen: boolean;
-}) {
+}: MarkProps) {
   const unit = useBoard((s) => s.part!.document.unit);
   const tool = useBoard((s) => s.tool);
   const field = useBoard((s) => s.field);
   const expressions = useBoard((s) => s.expressions);
   const l = layout(d, entities, m);
-  if (!l) return null;
+  if (!l || offBoard(l)) return null;
   const colour = bright || chosen ? RED : d.driving === false ? PENCIL : INK;
   const text = expressions ? `${d.name ? `${d.name} = ` : ""}${d.expr}` : shownValue(d, measure, unit);
   const half = text.length * 4.1;
@@ -134,4 +165,4 @@ export function DimensionMark({
       </g>
     </g>
   );
-}
+}, same);

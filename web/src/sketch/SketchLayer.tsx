@@ -1,8 +1,8 @@
 /** The open sketch, drawn as SVG over the board in pencil and ink. */
 
-import { memo } from "react";
+import { memo, useRef } from "react";
 import type { Callout, Entity, SketchState, XY } from "../api/types";
-import { affine, sketchOf, sketchStep, useBoard } from "../board/store";
+import { affine, board, sketchOf, sketchStep, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { apply } from "../view/camera";
 import { DimensionMark } from "./DimensionMark";
@@ -16,7 +16,7 @@ import { Ties } from "./Ties";
 export function SketchLayer() {
   const s = useBoard();
   const step = sketchStep(s);
-  const m = affine(s);
+  const m = useSame(affine(s));
   const sketch = sketchOf(step);
   const played = usePlayed(sketch.entities ?? []);
   if (!step || !m) return null;
@@ -28,6 +28,9 @@ export function SketchLayer() {
   const fed = new Map<string, Callout>();
   for (const c of s.part!.document.callouts ?? []) if (c.link?.step === step.id) fed.set(c.link.field, c);
   const noted = s.callout ? (s.part!.document.callouts ?? []).find((c) => c.id === s.callout)?.link : null;
+  const things = new Map(entities.map((e) => [e.id, e]));
+  const its = (refs: string[]) => refs.flatMap((r) => things.get(r.split(".")[0]) ?? []);
+  const pointed = [...s.chosen, ...s.shown];
   const bright = (id: string) => lit.has(id) || (noted?.step === step.id && noted.field === id);
   return (
     <g data-testid="sketch" data-affine={m.join(" ")}>
@@ -52,8 +55,8 @@ export function SketchLayer() {
           e={e}
           m={m}
           loose={loose.has(e.id)}
-          chosen={[...s.chosen, ...s.shown]}
-          under={s.under}
+          chosen={ofThis(e, pointed)}
+          under={s.under && s.under.split(".")[0] === e.id ? s.under : null}
         />
       ))}
       {!played &&
@@ -61,7 +64,7 @@ export function SketchLayer() {
           <DimensionMark
             key={d.id}
             d={d}
-            entities={entities}
+            entities={its(d.refs)}
             m={m}
             measure={state?.measures?.[d.id]}
             fed={fed.get(d.id)}
@@ -74,6 +77,21 @@ export function SketchLayer() {
       <Ghosts m={m} />
     </g>
   );
+}
+
+/** The last value again while the new one says the same. */
+function useSame<T>(value: T): T {
+  const kept = useRef(value);
+  if (JSON.stringify(kept.current) !== JSON.stringify(value)) kept.current = value;
+  return kept.current;
+}
+
+const NONE: string[] = [];
+
+/** Of some refs those that are of one entity; the same empty list whenever there are none. */
+function ofThis(e: Entity, refs: string[]): string[] {
+  const found = refs.filter((r) => r.split(".")[0] === e.id);
+  return found.length ? found : NONE;
 }
 
 function Axes({ m }: { m: Affine }) {
@@ -94,7 +112,7 @@ function Axes({ m }: { m: Affine }) {
     const size = Math.hypot(d[0], d[1]);
     if (size < 0.3 * Math.hypot(x[0] - o[0] + y[0] - o[0], x[1] - o[1] + y[1] - o[1])) return null;
     const steps = [0, 1].map((i) => {
-      const wall = d[i] > 0 ? [width, height][i] - 12 : 12;
+      const wall = d[i] > 0 ? [width, height][i] - 12 : [12, 36][i]; // the name of the sketch stands at the top
       return Math.abs(d[i]) < 1e-9 ? Infinity : (wall - o[i]) / d[i];
     });
     const k = Math.min(...steps);
@@ -223,7 +241,7 @@ function Letters({
   );
 }
 
-function Ends({
+const Ends = memo(function Ends({
   e,
   m,
   loose,
@@ -236,8 +254,10 @@ function Ends({
   chosen: string[];
   under: string | null;
 }) {
+  const { width, height } = board().view;
   return pointRefs(e).map(([ref, at]) => {
     const [x, y] = apply(m, at);
+    if (x < -20 || y < -20 || x > width + 20 || y > height + 20) return null; // off the board
     const hot = under === ref || chosen.includes(ref);
     const colour = chosen.includes(ref) ? RED : loose ? PENCIL : INK;
     if (ref.endsWith(".c"))
@@ -261,4 +281,4 @@ function Ends({
       />
     );
   });
-}
+});

@@ -43,6 +43,16 @@ function turning(right: Vector3, up: Vector3): Quaternion {
   return new Quaternion().setFromRotationMatrix(new Matrix4().makeBasis(right, up, back));
 }
 
+/** The plane square to a direction as its view on the sheet reads: up is up, and the top view has X to the right. */
+export function reading(normal: XYZ): Frame {
+  const n = vec(normal).normalize();
+  const flat = Math.abs(n.z) > 1 - 1e-9;
+  const lead = flat ? new Vector3(1, 0, 0) : new Vector3(0, 0, 1);
+  lead.addScaledVector(n, -lead.dot(n)).normalize();
+  const [x, y] = flat ? [lead, n.clone().cross(lead)] : [lead.clone().cross(n), lead];
+  return { origin: [0, 0, 0], x: x.toArray(), y: y.toArray(), normal: n.toArray() };
+}
+
 export interface ViewState {
   turn: Quaternion;
   centre: Vector3;
@@ -68,6 +78,9 @@ export function axes(v: ViewState) {
 }
 
 export const named = (name: ViewName) => turning(vec(AXES[name][0]), vec(AXES[name][1]));
+/** Which of the named views a turn is, or null. */
+export const orientation = (turn: Quaternion): ViewName | null =>
+  (Object.keys(AXES) as ViewName[]).find((name) => named(name).angleTo(turn) < 1e-6) ?? null;
 export const facing = (frame: Frame) => turning(vec(frame.x), vec(frame.y));
 
 export function orbit(v: ViewState, dx: number, dy: number): ViewState {

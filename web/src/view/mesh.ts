@@ -1,4 +1,5 @@
 /** Reads the packed mesh (see sulvak_core.solid.mesh). */
+import type { Body } from "../api/types";
 
 export interface Mesh {
   positions: Float32Array;
@@ -53,3 +54,12 @@ export function readMesh(buffer: ArrayBuffer): Mesh {
   const edgeStart = new Uint32Array(buffer.slice(at, at + 4 * edges));
   return { positions, normals, triangles, faceStart, edgePoints, edgeStart };
 }
+
+/** The points of an edge, from the first to before the second. */
+export const edgeRange = (mesh: Mesh, e: number): [number, number] => [
+  mesh.edgeStart[e],
+  mesh.edgeStart[e + 1] ?? mesh.edgePoints.length / 3,
+];
+
+/** Edges between two faces; a seam, where a round face meets itself, is none. */
+export const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));

@@ -13,26 +13,20 @@ import {
   OrthographicCamera,
   Points,
   PointsMaterial,
-  Raycaster,
   Scene,
   ShaderMaterial,
   Mesh as ThreeMesh,
-  Vector2,
   Vector3,
   WebGLRenderer,
 } from "three";
 import type { Body, XY } from "../api/types";
-import { axes, toScreen, type ViewState } from "./camera";
+import { axes, type ViewState } from "./camera";
 import { type Drawn, edgeColour, edgeMaterial, faceMaterial, hiddenMaterial } from "./drawn";
-import { type Mesh, readMesh } from "./mesh";
+import { edgeRange, type Mesh, readMesh, realEdges } from "./mesh";
 import { Outline } from "./outline";
+import type { Pane } from "./panes";
+import { inside, type Pick, pickAll, type Seen } from "./pointed";
 import { type Cut, Section } from "./section";
-import { takes } from "./window";
-
-export type Pick =
-  | { kind: "face"; body: number; face: number; at: Vector3 }
-  | { kind: "edge"; body: number; edge: number; at: Vector3 }
-  | { kind: "corner"; body: number; at: Vector3 };
 
 interface Loaded {
   body: Body;
@@ -45,9 +39,7 @@ interface Shown extends Loaded {
   outline: Outline;
 }
 
-/** Edges between two faces; a seam, where a round face meets itself, is none. */
-const realEdges = (body: Body) => body.edges.flatMap((e, i) => (e.faces.length > 1 ? [i] : []));
-/** Of those the ones where faces run on into each other: drawn lighter, as a drawing does. */
+/** Edges where faces run on into each other: drawn lighter, as a drawing does. */
 const isSmooth = (body: Body, e: number) => body.edges[e].corner === "smooth";
 
 const washing = (color: string, opacity: number) =>
@@ -101,10 +93,6 @@ function facesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
   return g;
 }
 
-function edgeRange(mesh: Mesh, e: number): [number, number] {
-  return [mesh.edgeStart[e], mesh.edgeStart[e + 1] ?? mesh.edgePoints.length / 3];
-}
-
 function edgesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
   const list = only ?? mesh.edgeStart.keys();
   const out: number[] = [];
@@ -125,9 +113,9 @@ export class BoardScene {
   private camera = new OrthographicCamera();
   private sun = new DirectionalLight("#ffffff", 2.1);
   private solids = new Group();
+  private edges = new Group();
   private marks = new Group();
   private ghosts = new Group();
-  private caster = new Raycaster();
   private shown: Shown[] = [];
   private wanted = "";
   private dimmed = false;
@@ -135,17 +123,19 @@ export class BoardScene {
   private section = new Section();
   private frame = 0;
   private view: ViewState | null = null;
+  private panes: Pane[] | null = null;
 
   constructor(
     private canvas: HTMLCanvasElement,
     private part: string,
     private changed: () => void,
+    private replaced: (view: ViewState) => boolean, // whether the edges of a view are drawn elsewhere
   ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, stencil: true });
     this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
-    this.scene.add(this.solids, this.section.group, this.marks, this.ghosts);
+    this.scene.add(this.solids, this.edges, this.section.group, this.marks, this.ghosts);
   }
 
   dispose() {
@@ -189,6 +179,7 @@ export class BoardScene {
   private put(bodies: Loaded[]) {
     this.marks.clear();
     this.solids.clear();
+    this.edges.clear();
     this.cap(bodies);
     this.shown = bodies.map((b) => this.drawnBody(b));
     this.draw();
@@ -215,13 +206,14 @@ export class BoardScene {
     );
     const light = edgeMaterial(colour, this.dimmed ? 0.12 : 0.28, how, planes);
     const outline = new Outline(mesh, body, ink);
-    this.solids.add(solid, new LineSegments(smooth, light), new LineSegments(sharp, ink), outline.lines);
+    this.solids.add(solid);
+    this.edges.add(new LineSegments(smooth, light), new LineSegments(sharp, ink), outline.lines);
     const behind = hiddenMaterial(colour, how, 1 / (this.view?.scale ?? 1), planes);
     if (behind) {
       const dashes = new LineSegments(sharp, behind);
       dashes.computeLineDistances();
       dashes.renderOrder = 1;
-      this.solids.add(dashes);
+      this.edges.add(dashes);
     }
     return { body, mesh, faces, solid, outline };
   }
@@ -295,8 +287,10 @@ export class BoardScene {
     this.marks.add(new Points(g, material));
   }
 
-  look(view: ViewState) {
+  /** Look at the solids this way; with ``panes`` each of them looks its own way, and ``view`` is the one in hand. */
+  look(view: ViewState, panes: Pane[] | null = null) {
     this.view = view;
+    this.panes = panes;
     this.draw();
   }
 
@@ -324,6 +318,17 @@ export class BoardScene {
   private drawNow() {
     const v = this.view;
     if (!v) return;
+    this.renderer.setScissorTest(this.panes !== null);
+    if (!this.panes) this.drawView(v);
+    for (const p of this.panes ?? []) {
+      this.renderer.setScissor(p.left, p.view.height - p.top - p.height, p.width, p.height); // from below
+      this.drawView(p.view);
+    }
+    this.canvas.dataset.bodies = String(this.shown.length);
+    this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn ?? 0) + 1);
+  }
+
+  private drawView(v: ViewState) {
     const { right, up, back } = axes(v);
     this.aim(v);
     this.sun.position
@@ -332,6 +337,7 @@ export class BoardScene {
       .addScaledVector(up, 9)
       .addScaledVector(right, -5);
     this.sun.target.position.copy(v.centre);
+    this.edges.visible = !this.replaced(v);
     for (const s of this.shown) s.outline.seenFrom(back);
     for (const m of this.marks.children) {
       const [dx, dy] = (m.userData.shift as XY | undefined) ?? [0, 0];
@@ -341,8 +347,6 @@ export class BoardScene {
         .addScaledVector(up, dy / v.scale);
     }
     this.renderer.render(this.scene, this.camera);
-    this.canvas.dataset.bodies = String(this.shown.length);
-    this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn ?? 0) + 1);
   }
 
   corners(): Vector3[] {
@@ -362,128 +366,20 @@ export class BoardScene {
     return most;
   }
 
-  /** What lies under a place on the board: an edge within a few pixels, then the faces from the eye on. With ``corners``
-   * the corner there comes first. What is cut away is not there. */
+  /** What lies under a place on the board: see ``pickAll``. */
   pickAll(at: XY, corners = false): Pick[] {
-    const v = this.view;
-    if (!v) return [];
-    this.aim(v);
-    this.caster.setFromCamera(
-      new Vector2((at[0] / v.width) * 2 - 1, 1 - (at[1] / v.height) * 2),
-      this.camera,
-    );
-    const hits = this.caster
-      .intersectObjects(
-        this.shown.map((s) => s.solid),
-        false,
-      )
-      .filter((h) => !this.section.gone(h.point));
-    const behind = this.drawn === "lines" || this.drawn === "dashed" ? undefined : hits[0]?.distance;
-    const edge = this.nearestEdge(at, behind);
-    const corner = corners ? this.nearestCorner(at, behind) : null;
-    const found: Pick[] = [corner, edge].filter((p) => p !== null);
-    for (const hit of hits) {
-      if (hit.faceIndex === undefined || hit.faceIndex === null) continue;
-      const body = this.shown.findIndex((s) => s.solid === hit.object);
-      const starts = this.shown[body].mesh.faceStart;
-      let face = starts.length - 1;
-      while (face > 0 && starts[face] > hit.faceIndex) face--;
-      if (!found.some((p) => p.kind === "face" && p.body === body && p.face === face))
-        found.push({ kind: "face", body, face, at: hit.point.clone() });
-    }
-    return found;
+    return this.view ? pickAll(this.seen(this.view), at, corners) : [];
   }
 
-  private nearestEdge(at: XY, behind?: number): Pick | null {
-    const v = this.view!;
-    const { back } = axes(v);
-    const eye = this.camera.position;
-    let best: Pick | null = null;
-    let least = 5;
-    this.shown.forEach((s, body) => {
-      for (const e of realEdges(s.body)) {
-        const [from, to] = edgeRange(s.mesh, e);
-        for (let i = from; i + 1 < to; i++) {
-          const p = new Vector3().fromArray(s.mesh.edgePoints, 3 * i);
-          const q = new Vector3().fromArray(s.mesh.edgePoints, 3 * i + 3);
-          const [a, b] = [toScreen(v, p), toScreen(v, q)];
-          const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-          const t = Math.max(
-            0,
-            Math.min(1, ((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / (dx * dx + dy * dy || 1)),
-          );
-          const d = Math.hypot(a[0] + t * dx - at[0], a[1] + t * dy - at[1]);
-          if (d >= least) continue;
-          const place = p.clone().lerp(q, t);
-          const depth = eye.clone().sub(place).dot(back);
-          if (behind !== undefined && depth > behind + 6 / v.scale) continue;
-          if (this.section.gone(place)) continue;
-          least = d;
-          best = { kind: "edge", body, edge: e, at: place };
-        }
-      }
-    });
-    return best;
-  }
-
-  private nearestCorner(at: XY, behind?: number): Pick | null {
-    const v = this.view!;
-    const { back } = axes(v);
-    let best: Pick | null = null;
-    let least = 7;
-    this.shown.forEach((s, body) => {
-      for (const e of realEdges(s.body)) {
-        const [from, to] = edgeRange(s.mesh, e);
-        const ends = [from, to - 1].map((i) => new Vector3().fromArray(s.mesh.edgePoints, 3 * i));
-        if (ends[0].distanceTo(ends[1]) < 1e-6) continue; // a whole circle has no corner
-        for (const place of ends) {
-          const [x, y] = toScreen(v, place);
-          const d = Math.hypot(x - at[0], y - at[1]);
-          const depth = this.camera.position.clone().sub(place).dot(back);
-          if (d >= least || (behind !== undefined && depth > behind + 6 / v.scale)) continue;
-          if (this.section.gone(place)) continue;
-          least = d;
-          best = { kind: "corner", body, at: place };
-        }
-      }
-    });
-    return best;
-  }
-
-  /** Edges inside the window with these corners on the screen, or touched by it, and faces all of whose edges
-   * (touching: one of whose edges) are; what lies behind is taken too. */
+  /** What a window on the board takes: see ``inside``. */
   inside(a: XY, b: XY, touching: boolean): Pick[] {
-    const v = this.view;
-    if (!v) return [];
-    const found: Pick[] = [];
-    this.shown.forEach((s, body) => {
-      for (const edge of realEdges(s.body)) {
-        const [from, to] = edgeRange(s.mesh, edge);
-        const places = [...Array(to - from).keys()].map((i) =>
-          new Vector3().fromArray(s.mesh.edgePoints, 3 * (from + i)),
-        );
-        if (
-          takes(
-            places.map((p) => toScreen(v, p)),
-            a,
-            b,
-            touching,
-          )
-        )
-          found.push({ kind: "edge", body, edge, at: places[0] });
-      }
-      const taken = new Set(found.flatMap((p) => (p.kind === "edge" && p.body === body ? [p.edge] : [])));
-      s.body.faces.forEach((_, face) => {
-        const around = realEdges(s.body).filter((e) => s.body.edges[e].faces.includes(face));
-        const holds = touching ? around.some((e) => taken.has(e)) : around.every((e) => taken.has(e));
-        const at = new Vector3().fromArray(
-          s.mesh.positions,
-          3 * s.mesh.triangles[3 * s.mesh.faceStart[face]],
-        );
-        if (around.length && holds) found.push({ kind: "face", body, face, at });
-      });
-    });
-    return found;
+    return this.view ? inside(this.shown, this.view, a, b, touching) : [];
+  }
+
+  private seen(view: ViewState): Seen {
+    this.aim(view);
+    const through = this.drawn === "lines" || this.drawn === "dashed";
+    return { shown: this.shown, view, camera: this.camera, through, gone: (p) => this.section.gone(p) };
   }
 
   /** The directions of a body's edges from end to end, as unit vectors. */

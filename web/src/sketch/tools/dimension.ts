@@ -205,6 +205,9 @@ export class DimensionTool extends Tool {
     const refs = this.refs;
     const make = (expr: string, name: string): Loose => {
       const b = new Batch();
+      // how far apart two lines are says that they run alongside each other
+      if (plan.kind === "distance" && plan.refs.length === 2 && plan.refs.every(isLine))
+        alongside(b, plan.refs);
       const typed = expr.trim();
       const round = plan.kind === "radius" || plan.kind === "diameter";
       const kind =
@@ -241,6 +244,13 @@ export class DimensionTool extends Tool {
     redraw();
     return true;
   }
+}
+
+function alongside(b: Batch, refs: string[]) {
+  const axis = refs.find((r) => r === "x" || r === "y");
+  const line = refs.find((r) => r !== axis)!;
+  if (axis) b.tie(axis === "x" ? "horizontal" : "vertical", [line], true);
+  else b.tie("parallel", refs, true);
 }
 
 export const middleOf = (e: Entity): XY =>

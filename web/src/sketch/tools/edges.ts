@@ -2,7 +2,7 @@
 import type { Entity } from "../../api/types";
 import { run } from "../../board/change";
 import { edgesToUse } from "../../board/partEdges";
-import { affine, board } from "../../board/store";
+import { affine, board, numberOf } from "../../board/store";
 import { apply } from "../../view/camera";
 import { dist, onCurve } from "../geometry";
 import type { Snap } from "../snap";
@@ -20,9 +20,7 @@ export class EdgesTool extends Tool {
     if (!board().partEdges.length) return "there is no edge of the part before this sketch";
     const as = this.construction ? "as construction" : "as outline";
     const near = this.near();
-    const what = near
-      ? `press to bring in this ${near.e.kind.replace("_", " of an ").replace("ellipse of an arc", "arc of an ellipse")}`
-      : "point at an edge of the part";
+    const what = near ? `press to bring in ${named(near)}` : "point at an edge of the part";
     return `${what}, ${as}; x switches`;
   }
 
@@ -60,6 +58,19 @@ export class EdgesTool extends Tool {
     const near = this.near();
     if (near) bring([near.n], this.construction);
   }
+}
+
+/** What would be brought in, in words: the line of an edge, a silhouette, or a cut through a face. */
+function named({ n, e }: { n: number; e: Entity }): string {
+  const kind = e.kind === "ellipse_arc" ? "arc of an ellipse" : e.kind;
+  const from = board().partEdges[n];
+  if (from && "step" in from.of) {
+    const number = numberOf(board().part, from.of.step);
+    return e.kind === "line" || e.construction ? `the axis of step ${number}` : `the point of step ${number}`;
+  }
+  if (from?.silhouette) return `the ${kind} where this face turns away (its silhouette)`;
+  if (from?.cut) return `the ${kind} where this sketch's plane cuts the face`;
+  return `this ${kind}`;
 }
 
 function bring(which: number[], construction: boolean) {

@@ -1,0 +1,315 @@
+"""Sizes of sketches, found again on the solid that was made from them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..part.units import number
+from ..sheet.notation import Requirement
+from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Point, Sketch, points_of
+from ..solid.frame import XYZ, Frame, dot, plus, scaled, unit
+from ..solid.measure import Surface, curve, inside, neighbours
+from ..solid.shapes import Shape, Solid, edges, faces
+from .prove_steps import Unmeasurable
+
+EXACT = 1e-6  # mm or degrees: what a size without a tolerance must agree to
+SQUARE = 1e-9
+NEAR = 1e-3  # mm within which an axis of the part is the one a point of the sketch is meant to be on
+
+
+@dataclass
+class ShownFace:
+    """A face of the finished solid with what it lies on and its origins."""
+
+    solid: Solid
+    shape: Shape
+    surface: Surface
+    tags: frozenset[str]
+
+
+def reach_of(walls: list[ShownFace], n: XYZ) -> float:
+    """How far faces reach along ``n``, by the ends of their edges."""
+    at: list[float] = []
+    for f in walls:
+        for e in edges(f.shape):
+            c = curve(e)
+            at += [dot(c.start, n), dot(c.end, n)]
+    return max(at) - min(at)
+
+
+class SketchSize:
+    """A sketch's dimension found again on the solid that the steps ``users`` made of it: extruded, turned, drilled."""
+
+    def __init__(
+        self, faces: list[ShownFace], solids: list[Solid], sketch: Sketch, frame: Frame, users: list[str]
+    ) -> None:
+        self.faces, self.solids, self.sketch, self.frame, self.users = faces, solids, sketch, frame, users
+
+    def of(self, entity: str) -> list[ShownFace]:
+        tags = {f"{u}/{role}/{entity}" for u in self.users for role in ("side", "drill")}
+        return [f for f in self.faces if f.tags & tags]
+
+    # -- distances -------------------------------------------------------------------------------
+
+    def distance(self, d: Dimension) -> float:
+        rounds = [self._round_face(r) for r in d.refs if isinstance(self.sketch.entity(r), Circle | Arc)]
+        if len(rounds) == 2 and not d.rim:  # the wall between two circles about one centre
+            return abs(rounds[0].surface.radius - rounds[1].surface.radius)
+        ends, (du, dv) = self._ends(d)
+        u = unit(self.frame.direction(du, dv))
+        one, two = (self._locate(ref, u) for ref in ends)
+        reach = sum(f.surface.radius for f in rounds)
+        apart = abs(two - one) + {"near": -reach, "far": reach, "": 0.0}[d.rim]
+        return abs(apart) * (2 if d.across else 1)
+
+    def _round_face(self, entity: str) -> ShownFace:
+        found = [f for f in self.of(entity) if f.surface.kind == "cylinder"]
+        if not found:
+            raise Unmeasurable("nothing of its wall is left on the part")
+        return found[0]
+
+    def _ends(self, d: Dimension) -> tuple[tuple[str, str], tuple[float, float]]:
+        lines = [r for r in d.refs if r in ("x", "y") or isinstance(self.sketch.entity(r), Line)]
+        if len(d.refs) == 1:
+            line = self.sketch.entity(d.refs[0])
+            if not isinstance(line, Line):
+                raise Unmeasurable("it does not measure a line")
+            ends, way = (f"{line.id}.p", f"{line.id}.q"), (line.q[0] - line.p[0], line.q[1] - line.p[1])
+        else:
+            one, two = (f"{r}.c" if isinstance(self.sketch.entity(r), Circle | Arc) else r for r in d.refs)
+            ends = (one, two)
+            if lines:
+                way = self._across(lines[0])
+            else:
+                (ax, ay), (bx, by) = self._at(ends[0]), self._at(ends[1])
+                way = (bx - ax, by - ay)
+        if not lines or len(d.refs) == 1:
+            way = {"horizontal": (1.0, 0.0), "vertical": (0.0, 1.0)}.get(d.along, way)
+        return ends, way
+
+    def _across(self, line: str) -> tuple[float, float]:
+        if line in ("x", "y"):
+            return (0.0, 1.0) if line == X_AXIS else (1.0, 0.0)
+        entity = self.sketch.entity(line)
+        assert isinstance(entity, Line)
+        return (entity.p[1] - entity.q[1], entity.q[0] - entity.p[0])
+
+    def _at(self, ref: str) -> tuple[float, float]:
+        for e in self.sketch.entities:
+            found = points_of(e).get(ref)
+            if found is not None:
+                return found
+        return 0.0, 0.0
+
+    def _locate(self, ref: str, u: XYZ) -> float:
+        """Where ``ref`` shows on the solid, along the unit direction ``u``."""
+        if ref in FIXED_REFS:
+            return dot(self.frame.origin, u)  # a datum is where it is
+        if not isinstance(self.sketch.entity(ref), Line):
+            here = self._round_faces(ref)
+            if here:
+                return dot(here[0].surface.at, u)
+        touching = [ref] if isinstance(self.sketch.entity(ref), Line) else self._touching(ref)
+        for name in touching:
+            for f in self.of(name):
+                if f.surface.kind == "plane" and abs(abs(dot(f.surface.direction, u)) - 1) < SQUARE:
+                    return dot(f.surface.at, u)
+        for name in touching:
+            for f in self.of(name):
+                if f.surface.kind == "cylinder" and abs(dot(f.surface.direction, u)) < SQUARE:
+                    return self._flank(f.surface, ref, u)
+        for name in touching:
+            foot = self._foot(name, u)
+            if foot is not None:
+                return foot
+        centre = self._axis_at(ref)
+        if centre is not None:
+            return dot(centre, u)
+        corner = self._corner(set(touching))
+        if corner is not None:
+            return dot(corner, u)
+        if not isinstance(self.sketch.entity(ref), Line) and math.hypot(*self._at(ref)) < 1e-7:
+            return dot(self.frame.origin, u)  # tied to the origin
+        raise Unmeasurable("no face of the part shows one of its ends")
+
+    def _axis_at(self, ref: str) -> XYZ | None:
+        """The axis of a round face of the part, whichever step made it, that a point of the sketch lies on."""
+        if isinstance(self.sketch.entity(ref), Line):
+            return None
+        n, here = self.frame.normal, self.frame.point(*self._at(ref))
+        for f in self.faces:
+            s = f.surface
+            if s.kind == "cylinder" and abs(abs(dot(s.direction, n)) - 1) < SQUARE:
+                off = plus(s.at, scaled(here, -1.0))
+                if math.dist(plus(off, scaled(n, -dot(off, n))), (0.0, 0.0, 0.0)) < NEAR:
+                    return s.at
+        return None
+
+    def _flank(self, s: Surface, ref: str, u: XYZ) -> float:
+        """Where a turned wall stands along ``u``: on the side of its axis that it was drawn on."""
+        line = self.sketch.entity(ref)
+        x, y = line.p if isinstance(line, Line) else self._at(ref)
+        axis = dot(s.at, u)
+        return axis + math.copysign(s.radius, dot(self.frame.point(x, y), u) - axis)
+
+    def _foot(self, name: str, u: XYZ) -> float | None:
+        """Where an inclined wall stands in the sketch's plane: its size is meant there."""
+        n, at = self.frame.normal, dot(self.frame.origin, self.frame.normal)
+        for f in self.of(name):
+            for e in edges(f.shape):
+                c = curve(e)
+                in_plane = abs(dot(c.start, n) - at) < EXACT / 10 and abs(dot(c.end, n) - at) < EXACT / 10
+                if c.kind == "line" and in_plane and abs(dot(c.direction, u)) < SQUARE:
+                    return dot(c.start, u)
+        return None
+
+    def _round_faces(self, ref: str) -> list[ShownFace]:
+        """Cylinders about a place, square to the sketch: of circles and arcs about it, or drilled at it."""
+        at = self._at(ref)
+        names = [
+            (k if k.endswith(".c") else e.id).split(".")[0]
+            for e in self.sketch.entities
+            for k, p in points_of(e).items()
+            if not e.construction and math.dist(p, at) < 1e-7 and (k.endswith(".c") or isinstance(e, Point))
+        ]
+        names += [ref.replace(".", "")]  # a hole drilled at the end of something
+        n = self.frame.normal
+        found = [f for name in names for f in self.of(name) if f.surface.kind == "cylinder"]
+        return [f for f in found if abs(abs(dot(f.surface.direction, n)) - 1) < SQUARE]
+
+    def _touching(self, ref: str) -> list[str]:
+        """Entities with an end at the same place as ``ref``, or on which it is tied to lie: a sharp corner that has
+        been rounded."""
+        at = self._at(ref)
+        on = [r for c in self.sketch.constraints if c.kind == "coincident" and ref in c.refs for r in c.refs]
+        return [r for r in on if isinstance(self.sketch.entity(r), Line)] + [
+            e.id
+            for e in self.sketch.entities
+            if not e.construction
+            and any(math.dist(p, at) < 1e-7 for k, p in points_of(e).items() if not k.endswith(".c"))
+        ]
+
+    def _corner(self, names: set[str]) -> XYZ | None:
+        """A corner edge of the solid, square to the sketch, between walls from two of these entities."""
+        tags = {n: {f"{u}/side/{n}" for u in self.users} for n in names}
+        n = self.frame.normal
+        for solid in self.solids:
+            every = faces(solid.shape)
+            for edge, sides in neighbours(solid):
+                hit = {name for i in sides for name, t in tags.items() if solid.face_tags(every[i]) & t}
+                c = curve(edge)
+                if len(hit) >= 2 and c.kind == "line" and abs(abs(dot(c.direction, n)) - 1) < SQUARE:
+                    return c.start
+        return None
+
+    # -- rounds and angles -----------------------------------------------------------------------
+
+    def round(self, d: Dimension, r: Requirement) -> tuple[float, int | None, list[str]]:
+        mine = [f for f in self.of(d.refs[0]) if self._radius(f) is not None]
+        if not mine:
+            raise Unmeasurable("nothing of its wall is left on the part")
+        radius = self._radius(mine[0])
+        assert radius is not None
+        kind = type(self.sketch.entity(d.refs[0]))
+        alike = [
+            f
+            for e in self.sketch.entities
+            if isinstance(e, kind) and not e.construction
+            for f in self._with_copies(e.id)
+            if abs((self._radius(f) or 0.0) - radius) < EXACT
+        ]
+        places = self._axes(alike)
+        extra: list[str] = []
+        for group in places:
+            extra += [w for w in self._ends_of(group, r) if w not in extra]
+        walls = sum(self._apart(group) for group in places)  # one drilled through two walls may be counted as two
+        return (radius if r.kind == "radius" else 2 * radius), walls if walls == r.count else len(places), extra
+
+    def _with_copies(self, entity: str) -> list[ShownFace]:
+        """An entity's faces, and those of its copies in patterns."""
+        ends = tuple(f"/{u}/{role}/{entity}" for u in self.users for role in ("side", "drill"))
+        mine = self.of(entity)
+        return mine + [f for f in self.faces if f not in mine and any(t.endswith(ends) for t in f.tags)]
+
+    def _radius(self, f: ShownFace) -> float | None:
+        """A round wall's radius; of a drafted one where it stands in the sketch's plane. None for what is not round."""
+        if f.surface.kind == "cylinder":
+            return f.surface.radius
+        if f.surface.kind != "cone":
+            return None
+        n, at = self.frame.normal, dot(self.frame.origin, self.frame.normal)
+        rims = [c for e in edges(f.shape) for c in [curve(e)] if c.kind == "circle"]
+        return next((c.radius for c in rims if abs(dot(c.at, n) - at) < EXACT), None)
+
+    def _apart(self, group: list[ShownFace]) -> int:
+        """How many stretches along their axis faces about one axis make."""
+        n = self.frame.normal
+        spans = sorted(
+            (min(at), max(at))
+            for f in group
+            for at in [[dot(p, n) for e in edges(f.shape) for c in [curve(e)] for p in (c.start, c.end)]]
+        )
+        count, end = 0, -math.inf
+        for lo, hi in spans:
+            count += lo > end + EXACT
+            end = max(end, hi)
+        return count
+
+    def _axes(self, found: list[ShownFace]) -> list[list[ShownFace]]:
+        """Faces sorted by the axis they lie about."""
+        groups: list[tuple[XYZ, list[ShownFace]]] = []
+        n = self.frame.normal
+        for f in found:
+            at = plus(f.surface.at, scaled(n, -dot(f.surface.at, n)))
+            for other, group in groups:
+                if math.dist(at, other) < EXACT:
+                    group.append(f)
+                    break
+            else:
+                groups.append((at, [f]))
+        return [g for _, g in groups]
+
+    def _ends_of(self, group: list[ShownFace], r: Requirement) -> list[str]:
+        """What is wrong with a hole's depth, if the callout gives one."""
+        if not r.through and r.depth is None:
+            return []
+        n = self.frame.normal
+        f = group[0]
+        if not f.surface.hollow:
+            return ["it is not a hole"]
+        deep = reach_of(group, n)
+        if r.depth is not None:
+            return [] if abs(deep - r.depth) <= EXACT else [f"{number(deep)} mm deep, {number(r.depth)} asked"]
+        at = [dot(p, n) for g in group for e in edges(g.shape) for c in [curve(e)] for p in (c.start, c.end)]
+        axis = plus(f.surface.at, scaled(n, -dot(f.surface.at, n)))
+        for end in (min(at) - 1e-4, max(at) + 1e-4):
+            if any(inside(s.shape, plus(axis, scaled(n, end))) for s in self.solids):
+                return ["it does not go through"]
+        return []
+
+    def angle(self, d: Dimension, r: Requirement) -> float:
+        normals = []
+        for ref in d.refs:
+            planes = [f.surface.direction for f in self.of(ref) if f.surface.kind == "plane"]
+            if not planes and ref in ("x", "y"):
+                planes = [self.frame.direction(*self._across(ref))]
+            line = self.sketch.entity(ref)
+            if not planes and isinstance(line, Line):
+                planes = [self.frame.direction(*self._shown(line))]
+            if not planes:
+                raise Unmeasurable("no face of the part shows one of its lines")
+            normals.append(planes[0])
+        turned = math.degrees(math.acos(max(-1.0, min(1.0, dot(normals[0], normals[1])))))
+        nominal = r.nominal or 0.0
+        return min((turned, 180.0 - turned), key=lambda a: abs(a - nominal))
+
+    def _shown(self, line: Line) -> tuple[float, float]:
+        """Square to a line that itself left no wall, by where its ends show."""
+        x, y = self.frame.direction(1.0, 0.0), self.frame.direction(0.0, 1.0)
+        ax, ay = self._locate(f"{line.id}.p", x), self._locate(f"{line.id}.p", y)
+        bx, by = self._locate(f"{line.id}.q", x), self._locate(f"{line.id}.q", y)
+        size = math.hypot(bx - ax, by - ay)
+        if size < EXACT:
+            raise Unmeasurable("no face of the part shows one of its lines")
+        return (ay - by) / size, (bx - ax) / size

@@ -1,0 +1,95 @@
+/** The sizes that a face or an edge of the part hangs on: of the sketch it was drawn in, and of the steps it came from. */
+import type { SketchState, Step } from "../api/types";
+import type { Pick } from "../view/pointed";
+import { catalogue, look, put, slotsOf } from "./catalogue";
+import { run } from "./change";
+import { board, numberOf, stepOf } from "./store";
+
+export interface Size {
+  key: string;
+  label: string; // what it is, for the reader
+  text: string; // as it was typed
+  step: string;
+  dimension?: string;
+  path?: string;
+}
+
+const VALUES = ["length", "angle", "count"];
+const STEP = /^s\d+$/;
+
+/** Origins of what was picked: a face's, or those of both faces an edge lies between. */
+export function originsOf(pick: Pick): string[] {
+  const body = board().scene?.bodies()[pick.body];
+  if (!body || pick.kind === "corner") return [];
+  const faces = pick.kind === "face" ? [pick.face] : body.edges[pick.edge].faces;
+  return [...new Set(faces.flatMap((f) => body.faces[f]?.origins ?? []))];
+}
+
+/** Every size those origins speak of, each once. */
+export function sizesFor(origins: string[]): Size[] {
+  const found = new Map<string, Size>();
+  const add = (size: Size) => found.set(size.key, size);
+  for (const origin of origins) {
+    // what came from a face takes its origin along: every step named in it has a say
+    const names = origin.split("/");
+    names.forEach((name, i) => {
+      const step = STEP.test(name) ? stepOf(board().part, name) : null;
+      if (step) ofStep(step, names[i + 1], names[i + 2]).forEach(add);
+    });
+  }
+  return [...found.values()];
+}
+
+function ofStep(step: Step, role: string | undefined, what: string | undefined): Size[] {
+  const grown = step.kind === "extrude" || step.kind === "revolve";
+  if (grown && role === "side" && what) return drawn(step.sketch, what);
+  return own(step);
+}
+
+/** The dimensions of a sketch that speak of one of its entities. */
+function drawn(ident: string, entity: string): Size[] {
+  const { part } = board();
+  const step = stepOf(part, ident);
+  if (step?.kind !== "sketch") return [];
+  const state = part!.sketches[ident] as SketchState | undefined;
+  return (step.sketch?.dimensions ?? [])
+    .filter((d) => d.driving !== false && d.refs.some((r) => r.split(".")[0] === entity))
+    .map((d) => ({
+      key: `${ident} ${d.id}`,
+      label: `${state?.words[d.id] ?? d.id}, sketch ${numberOf(part, ident)}`,
+      text: d.expr,
+      step: ident,
+      dimension: d.id,
+    }));
+}
+
+/** The values in a step's own sentence. */
+function own(step: Step): Size[] {
+  return slotsOf(catalogue().sentences[step.kind] ?? [], step)
+    .filter(
+      ({ slot, path }) =>
+        VALUES.includes(slot.kind) && look(step, path) && !(slot.optional && look(step, path) === "0"),
+    )
+    .map(({ slot, path }) => ({
+      key: `${step.id} ${path}`,
+      label: `${slot.label.toLowerCase()}, step ${numberOf(board().part, step.id)}`,
+      text: String(look(step, path)),
+      step: step.id,
+      path,
+    }));
+}
+
+/** Store another value for a size. */
+export async function setSize(size: Size, text: string): Promise<boolean> {
+  if (size.dimension)
+    return run({
+      do: "sketch_dimension",
+      step: size.step,
+      dimension: size.dimension,
+      changes: { expr: text },
+    });
+  const step = stepOf(board().part, size.step);
+  if (!step || !size.path) return false;
+  const top = size.path.split(".")[0];
+  return run({ do: "set_step", step: size.step, changes: { [top]: look(put(step, size.path, text), top) } });
+}

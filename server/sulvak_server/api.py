@@ -2,11 +2,12 @@
 
 from typing import Any
 
-from django.db import DatabaseError, InterfaceError, OperationalError
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
+from procrastinate.exceptions import ConnectorException
 
 from parts.api import router as parts_router
 from parts.bodies_api import router as bodies_router
@@ -19,6 +20,8 @@ from parts.sketch_api import router as sketch_router
 from parts.solids_api import router as solids_router
 from sulvak_core.part.errors import Refusal
 from workspaces.access import NotAllowed, NotThere
+
+from .outage import AWAY, database_away
 
 api = NinjaAPI(title="Sulvak", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 
@@ -49,8 +52,11 @@ def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpRespo
 
 @api.exception_handler(OperationalError)
 @api.exception_handler(InterfaceError)
-def no_database(request: HttpRequest, error: DatabaseError) -> HttpResponse:
-    return _answer(request, 503, "The database does not answer just now. Everything shown as saved is kept; try again.")
+@api.exception_handler(ConnectorException)
+def no_database(request: HttpRequest, error: Exception) -> HttpResponse:
+    if not database_away(error):
+        raise error
+    return _answer(request, 503, AWAY)
 
 
 @api.exception_handler(ValidationError)

@@ -5,6 +5,7 @@ from django.urls import path, re_path
 from . import pages
 from .api import api
 
+handler500 = "sulvak_server.outage.uncaught"
 urlpatterns = [
     path("api/sign-in", pages.sign_in),
     path("api/sign-out", pages.sign_out),

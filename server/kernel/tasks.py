@@ -3,7 +3,8 @@
 import logging
 from typing import Any
 
-from django.db import close_old_connections, transaction
+from django.db import InterfaceError, OperationalError, close_old_connections, transaction
+from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from live.events import tell
@@ -16,6 +17,8 @@ from .models import Artifact, BuildRecord, PreviewTurn
 from .pool import KernelFailure, Pool
 
 log = logging.getLogger("sulvak.kernel")
+# a job in whose middle the database went away is taken up again when it is back
+_AGAIN = RetryStrategy(max_attempts=20, wait=2, retry_exceptions={OperationalError, InterfaceError})
 _pool: Pool | None = None
 
 
@@ -48,7 +51,7 @@ def _call(part: str, request: dict[str, Any], progress: Any = None) -> Any:
     return pool().call(part, request, get=_getter(part), put=put_kept, progress=progress)
 
 
-@app.task(name="kernel.build")
+@app.task(name="kernel.build", retry=_AGAIN)
 def build(part: str) -> None:
     """Build the newest version of a part and tell whoever looks at it."""
     close_old_connections()
@@ -106,7 +109,7 @@ def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     )
 
 
-@app.task(name="kernel.preview")
+@app.task(name="kernel.preview", retry=_AGAIN)
 def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     """Try a command on the newest version without storing it; skipped if a newer preview was asked for."""
     close_old_connections()
@@ -139,7 +142,7 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     tell(part, told)
 
 
-@app.task(name="kernel.export")
+@app.task(name="kernel.export", retry=_AGAIN)
 def export(part: str, version: int, form: str, key: str) -> None:
     """Write a file of the part's present version and keep it under ``key``."""
     close_old_connections()
@@ -156,7 +159,7 @@ def export(part: str, version: int, form: str, key: str) -> None:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
 
 
-@app.task(name="kernel.answer")
+@app.task(name="kernel.answer", retry=_AGAIN)
 def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
     """Have a question about a part answered by a kernel process, and keep the JSON of the answer under ``key``; the
     meshes it speaks of are kept under keys of their own."""
@@ -189,7 +192,7 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     return {"other": other.document}
 
 
-@app.task(name="kernel.state")
+@app.task(name="kernel.state", retry=_AGAIN)
 def state(part: str, version: int, step: str, side: str, key: str) -> None:
     """Make pictures of the bodies as a step finds or leaves them, and keep their keys under ``key``."""
     close_old_connections()
@@ -210,7 +213,7 @@ def _keep_picture(key: str, head: dict[str, Any], mesh: bytes) -> str:
     return key
 
 
-@app.task(name="kernel.pages")
+@app.task(name="kernel.pages", retry=_AGAIN)
 def pages(file: int, key: str, page: int | None = None) -> None:
     """Read a PDF sheet in a process with limits: its page sizes, or one page as a picture."""
     from parts.models import StoredFile
@@ -226,7 +229,7 @@ def pages(file: int, key: str, page: int | None = None) -> None:
     Artifact.objects.get_or_create(key=key, defaults=fields)
 
 
-@app.task(name="kernel.drawing")
+@app.task(name="kernel.drawing", retry=_AGAIN)
 def drawing(file: int, key: str) -> None:
     """Read a drawing from outside in a process with limits and keep what is in it as JSON."""
     from parts.models import StoredFile

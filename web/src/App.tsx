@@ -9,13 +9,14 @@ import { SignIn } from "./library/SignIn";
 export function App() {
   const me = useQuery({ queryKey: ["me"], queryFn: () => get<Me>("/api/me") });
   if (me.isPending) return <p className="p-8 text-pencil">Opening the drawing office …</p>;
-  if (me.isError)
+  // only when nothing was ever heard: an answer that fails to come later takes nobody's work off the screen
+  if (me.isLoadingError)
     return (
       <p className="p-8">
         The server does not answer. Check that Sulvak is running, then load this page again.
       </p>
     );
-  if (!me.data.name) return <SignIn me={me.data} />;
+  if (!me.data?.name) return <SignIn me={me.data} />;
   return (
     <Routes>
       <Route path="/" element={<Library me={me.data} />} />

@@ -27,6 +27,7 @@ from .model import (
 )
 from .numbers import Numbers
 from .profiles import SAME_PLACE
+from .system import Builder
 
 Mark = tuple[float, str]  # where along the curve, and what crosses it there
 
@@ -197,7 +198,12 @@ def _finish(
 ) -> Edit:
     left = {e.id for e in entities}
     ends = [(ref, mark) for ref, mark in ends if mark[1] in left]
-    made = [Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, mark[1]]) for ref, mark in ends] + extra
+    lost = len(ties_of(before)) - len(ties)
+    made = [*extra]
+    for ref, (_, cutter) in ends:
+        corner, joins = _corner(before, entities, ties, ref, cutter, {_of(r) for r, _ in ends})
+        ties = [t for t in ties if t not in joins]
+        made.append(Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, corner or cutter]))
     after = Sketch(
         entities=entities,
         constraints=[*(t for t in ties if isinstance(t, Constraint)), *made],
@@ -205,10 +211,37 @@ def _finish(
         used=numbers.top,
     )
     edit = resolve(with_branches(after, {c.id for c in made}), values)
-    lost = len(ties_of(before)) - len(ties)
     if lost:
         edit.said.append(f"{lost} constraint{'' if lost == 1 else 's'} or sizes of {lost_with} went with it")
     return edit
+
+
+def _corner(
+    before: Sketch, entities: list[AnyEntity], ties: list[Tie], ref: str, cutter: str, parts: set[str]
+) -> tuple[str | None, list[Tie]]:
+    """The end of the cutter that lies where the cut end ``ref`` does, if one does, and the ties that held it
+    on what was cut, of which ``parts`` are left.
+
+    An end tied to what was cut counts from further away: where a curve only touches, the place is known less sharply.
+    """
+    by_id = {e.id: e for e in entities}
+    cut, other = by_id[_of(ref)], by_id[cutter]
+    if not isinstance(other, Line | Arc | EllipseArc):
+        return None, []
+    place = getattr(cut, ref.rsplit(".", 1)[1])
+    same = Builder(before, {}).same_place
+    for end in ("p", "q"):
+        corner = f"{cutter}.{end}"
+        here = {r for r, at in same.items() if at == same[corner]}
+        joins: list[Tie] = [
+            t
+            for t in ties
+            if t.kind == "coincident" and len(t.refs) == 2 and here & set(t.refs) and parts & set(t.refs)
+        ]
+        reach = 1e-4 * extent(before) if joins else SAME_PLACE
+        if math.dist(getattr(other, end), place) <= reach:
+            return corner, joins
+    return None, []
 
 
 def _of(ref: str) -> str:

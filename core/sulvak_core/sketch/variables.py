@@ -153,7 +153,8 @@ class Variables:
             return ref
 
         for c in self.sketch.constraints:
-            pair = [self.centre(r) for r in c.refs]
+            # a circle stands for its centre only where middles are meant: a point coincident with it is on its rim
+            pair = [self.centre(r) for r in c.refs] if c.kind == "concentric" else list(c.refs)
             if c.kind in ("coincident", "concentric") and len(pair) == 2 and all(r in self.point for r in pair):
                 parent[find(pair[0])] = find(pair[1])
             if c.kind == "offset":

@@ -60,6 +60,8 @@ function caught(at: XY, free: boolean): Snap | null {
     m,
     from: s.tool.from(),
     lead: s.tool.lead(),
+    straight: s.tool.straight(),
+    rim: s.tool.slides(),
     held: free,
     touched: s.touched,
   });

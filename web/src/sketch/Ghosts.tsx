@@ -39,7 +39,11 @@ export function Ghosts({ m }: { m: Affine }) {
         ))}
       </g>
       {snap && snap.ties.length > 0 && tool.catches && (
-        <Caught at={apply(m, snap.at)} kinds={snap.ties.map((t) => t.kind)} words={snap.words} />
+        <Caught
+          at={apply(m, snap.at)}
+          kinds={[...new Set(snap.ties.map((t) => t.kind))]}
+          words={snap.words}
+        />
       )}
     </g>
   );
@@ -59,7 +63,13 @@ function ghostPath(g: Ghost): string {
   return pathOf({ id: "g1", construction: false, ...g } as Entity);
 }
 
+/** About how wide a letter of the words is, in pixels. */
+const LETTER = 5.6;
+
 function Caught({ at, kinds, words }: { at: XY; kinds: string[]; words: string }) {
+  const width = useBoard((s) => s.view.width);
+  const wide = 17 * kinds.length + LETTER * words.length;
+  const x = at[0] + 14 + wide > width ? -14 - wide : 14; // on the side where there is room
   return (
     <g transform={`translate(${at[0]} ${at[1]})`}>
       {kinds.some((k) => k === "coincident" || k === "midpoint") && (
@@ -74,7 +84,7 @@ function Caught({ at, kinds, words }: { at: XY; kinds: string[]; words: string }
           transform="rotate(45)"
         />
       )}
-      <g transform="translate(14 -14)">
+      <g transform={`translate(${x} -14)`}>
         {kinds.map((k, i) => (
           <path
             key={k}
@@ -85,7 +95,16 @@ function Caught({ at, kinds, words }: { at: XY; kinds: string[]; words: string }
             strokeWidth="1.4"
           />
         ))}
-        <text x={17 * kinds.length} y="4" fontSize="11.5" fill={RED} fontFamily="IBM Plex Sans Condensed">
+        <text
+          x={17 * kinds.length}
+          y="4"
+          fontSize="11.5"
+          fill={RED}
+          stroke="var(--color-vellum)"
+          strokeWidth="3"
+          paintOrder="stroke"
+          fontFamily="IBM Plex Sans Condensed"
+        >
           {words}
         </text>
       </g>

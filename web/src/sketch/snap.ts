@@ -3,6 +3,7 @@ import type { Entity, XY } from "../api/types";
 import { type Affine, apply, unapply } from "../view/camera";
 import { nearestOn, walk } from "./curves";
 import { add, dist, mid, mul, onCurve, pointRefs, said, sub, unit } from "./geometry";
+import { nearestOf, squares, tangentTo, touches, touchesAlong, touchesBoth } from "./tangency";
 
 /** A tie that follows from a click. ``of`` “point”: the placed point with ``ref``; “line”: the drawn line. */
 export interface Tie {
@@ -22,11 +23,13 @@ export interface Snap {
   ties: Tie[];
   words: string;
   guides?: [XY, XY][]; // alignment lines to show, from the point touched to what is caught
+  start?: XY; // where the line's start slides to, along the curve it lies on, so that the line touches that curve
 }
 
 const POINT = 9;
 const CURVE = 7;
 const ALIGN = 6;
+const SLIDE = 14; // how far the start of a line slides along its curve
 
 interface Options {
   entities: Entity[];
@@ -34,6 +37,8 @@ interface Options {
   from: XY | null; // where the line being drawn starts
   held: boolean; // inference held off
   lead?: Lead | null;
+  straight?: boolean; // a line is being drawn: it may touch curves, or stand square on them
+  rim?: string | null; // the curve the line's start lies on and can slide along
   without?: string[];
   touched?: string[]; // points the pointer has passed over: what is drawn can be lined up with them
 }
@@ -42,6 +47,11 @@ export function snap(screen: XY, o: Options): Snap | null {
   const raw = unapply(o.m, screen);
   if (!raw) return null;
   if (o.held) return { at: raw, ties: [], words: "free" };
+  const found = caught(screen, raw, o);
+  return o.straight && o.from && !found.start ? leavingRim(found, o) : found;
+}
+
+function caught(screen: XY, raw: XY, o: Options): Snap {
   const near = nearPoint(screen, o);
   if (near) {
     const direction = o.from ? levelOf(o.from, near.at, 1e-9) : null;
@@ -49,6 +59,8 @@ export function snap(screen: XY, o: Options): Snap | null {
       ? { ...near, ties: [...near.ties, direction], words: `${near.words}, ${direction.kind}` }
       : near;
   }
+  const touched = o.straight && o.from ? touching(screen, o.from, o) : null;
+  if (touched) return touched;
   const direction = o.from ? directionOf(raw, o.from, o) : null;
   const meeting = direction ? null : nearMeeting(screen, raw, o);
   if (meeting) return meeting;
@@ -65,6 +77,64 @@ export function snap(screen: XY, o: Options): Snap | null {
   if (lined) return lined;
   if (direction) return { at: direction.at, ties: [direction.tie], words: direction.words };
   return { at: raw, ties: [], words: "free" };
+}
+
+/** Where the line would touch a curve near the pointer, the one it starts on too if its start can slide there; or where
+ * it would stand square on a circle. */
+function touching(screen: XY, from: XY, o: Options): Snap | null {
+  const off = (at: XY) => dist(apply(o.m, at), screen);
+  const here = unapply(o.m, screen)!;
+  const rim = o.entities.find((e) => e.id === o.rim);
+  let best: { snap: Snap; off: number } | null = null;
+  const offer = (found: Snap, far: number) => {
+    if (far < POINT && (!best || far < best.off)) best = { snap: found, off: far };
+  };
+  for (const e of o.entities) {
+    if (e.id === o.rim || o.without?.includes(e.id) || off(onCurve(e, here)) > POINT) continue;
+    const on: Tie = { of: "point", kind: "coincident", ref: e.id };
+    const both = rim && touchesBoth(rim, e, from, here);
+    if (both && dist(apply(o.m, both[0]), apply(o.m, from)) < SLIDE)
+      offer(
+        {
+          at: both[1],
+          start: both[0],
+          ties: [on, tangentTo(e.id), tangentTo(rim.id)],
+          words: `tangent to ${said(rim.id)} and ${said(e.id)}`,
+        },
+        off(both[1]),
+      );
+    const touch = nearestOf(touches(e, from), off);
+    if (touch)
+      offer({ at: touch.at, ties: [on, tangentTo(e.id)], words: `tangent to ${said(e.id)}` }, touch.off);
+    const square = nearestOf(squares(e, from), off);
+    const through: Tie = { of: "line", kind: "coincident", ref: `${e.id}.c` };
+    if (square)
+      offer({ at: square.at, ties: [on, through], words: `square to ${said(e.id)}` }, square.off + 3);
+  }
+  return (best as { snap: Snap } | null)?.snap ?? null;
+}
+
+/** What is caught, with the line's start slid along its curve to where the line touches that, if that is near. */
+function leavingRim(found: Snap, o: Options): Snap {
+  const rim = o.entities.find((e) => e.id === o.rim);
+  const from = o.from!;
+  if (!rim || dist(apply(o.m, found.at), apply(o.m, from)) < 3 * SLIDE) return found;
+  const held = found.ties.some((t) => t.of === "line");
+  const way = unit(sub(found.at, from));
+  const far = (at: XY) => dist(apply(o.m, at), apply(o.m, from));
+  const touch = nearestOf(held ? touchesAlong(rim, way) : touches(rim, found.at), far);
+  if (!touch || touch.off > SLIDE) return found;
+  // along a direction that is held the whole line moves over, unless its end is caught by something
+  const bound = found.ties.some((t) => t.of === "point");
+  if (held && bound) return found;
+  return {
+    ...found,
+    at: held ? add(found.at, sub(touch.at, from)) : found.at,
+    start: touch.at,
+    ties: [...found.ties, tangentTo(rim.id)],
+    words:
+      found.words === "free" ? `tangent to ${said(rim.id)}` : `${found.words}, tangent to ${said(rim.id)}`,
+  };
 }
 
 /** In line with touched points, across or up and down; along a direction that is held, where that crosses it. */

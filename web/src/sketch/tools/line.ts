@@ -42,6 +42,24 @@ export class LineTool extends Tool {
     return (this.left ? null : this.ahead) ?? this.start?.at ?? null;
   }
 
+  straight() {
+    return !this.round;
+  }
+
+  slides(): string | null {
+    const ties = this.start?.ref ? [] : (this.start?.ties ?? []);
+    const [only] = ties;
+    return ties.length === 1 && only.kind === "coincident" && !/[.xy]/.test(only.ref ?? ".")
+      ? only.ref
+      : null;
+  }
+
+  /** Where the line begins: slid along the curve it starts on, unless its direction is typed. */
+  private begin(): XY {
+    const typed = ["angle", "x", "y"].some((k) => this.text(k));
+    return (!typed && !this.ahead && this.snap?.start) || this.start!.at;
+  }
+
   /** The direction in which what is there leaves the start. */
   lead(): Lead | null {
     const ref = this.start?.ref;
@@ -66,7 +84,7 @@ export class LineTool extends Tool {
 
   protected follow() {
     if (!this.start || !this.snap || this.round) return;
-    const d = sub(this.snap.at, this.start.at);
+    const d = sub(this.snap.at, this.begin());
     const k = perUnit();
     const field = (key: string, label: string, now: number, u: string = unitName()): Typed => ({
       key,
@@ -92,8 +110,9 @@ export class LineTool extends Tool {
 
   private end(): XY | null {
     if (!this.start || !this.snap) return null;
-    const d = sub(this.snap.at, this.start.at);
-    if (this.entry === 1) return add(this.start.at, [this.signed("x", d[0]), this.signed("y", d[1])]);
+    const begin = this.begin();
+    const d = sub(this.snap.at, begin);
+    if (this.entry === 1) return add(begin, [this.signed("x", d[0]), this.signed("y", d[1])]);
     if (this.entry === 2) return [this.signed("x", this.snap.at[0]), this.signed("y", this.snap.at[1])];
     const typedAngle = Number(this.text("angle"));
     const turn =
@@ -101,7 +120,7 @@ export class LineTool extends Tool {
         ? (typedAngle * Math.PI) / 180
         : Math.atan2(d[1], d[0]);
     const size = this.value("length", Math.hypot(...d) / perUnit()) * perUnit();
-    return add(this.start.at, mul([Math.cos(turn), Math.sin(turn)], size));
+    return add(begin, mul([Math.cos(turn), Math.sin(turn)], size));
   }
 
   private arc(): Bow | null {
@@ -116,7 +135,7 @@ export class LineTool extends Tool {
       return a ? [{ kind: "arc", ...a }] : [{ kind: "line", p: this.start.at, q: this.snap.at }];
     }
     const q = this.end();
-    return q ? [{ kind: "line", p: this.start.at, q }] : [];
+    return q ? [{ kind: "line", p: this.begin(), q }] : [];
   }
 
   click(s: Snap) {
@@ -141,8 +160,10 @@ export class LineTool extends Tool {
       return;
     }
     const q = this.end()!;
-    if (dist(q, this.start.at) < 1e-6) return;
-    this.place(this.start, q, s);
+    const begin = this.begin();
+    if (dist(q, begin) < 1e-6) return;
+    if (this.first === this.start.at) this.first = begin;
+    this.place({ ...this.start, at: begin }, q, s);
   }
 
   private async place(start: Start, q: XY, s: Snap) {

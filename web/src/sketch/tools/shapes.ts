@@ -1,7 +1,14 @@
 import type { XY } from "../../api/types";
-import { add, dist, mid, sub } from "../geometry";
+import { edgesToUse } from "../../board/partEdges";
+import { affine, board } from "../../board/store";
+import { apply } from "../../view/camera";
+import { add, dist, mid, said, sub } from "../geometry";
 import type { Snap, Tie } from "../snap";
-import { Batch, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import { nearestOf, rimTouches, tangentTo } from "../tangency";
+import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+
+/** How near the pointer must be to where a circle would touch what it is on, in pixels. */
+const RIM = 12;
 
 type Placed = { at: XY; ties: Tie[] };
 
@@ -119,6 +126,17 @@ export class RectangleTool extends Tool {
   }
 }
 
+/** What a circle's rim catches: where it would just touch the curve under the pointer, that is meant. */
+function touchingRim(s: Snap, centre: XY): Snap {
+  const m = affine(board());
+  const [on] = s.ties;
+  const e = [...entitiesNow(), ...edgesToUse()].find((x) => x.id === on?.ref);
+  if (!m || s.ties.length !== 1 || on.kind !== "coincident" || !e) return s;
+  const touch = nearestOf(rimTouches(e, centre), (at) => dist(apply(m, at), apply(m, s.at)));
+  if (!touch || touch.off > RIM) return s;
+  return { ...s, at: touch.at, ties: [tangentTo(e.id)], words: `tangent to ${said(e.id)}` };
+}
+
 /** A circle: idle → sizing. */
 export class CircleTool extends Tool {
   readonly id = "circle";
@@ -144,13 +162,17 @@ export class CircleTool extends Tool {
     return [{ kind: "circle", c: this.centre.at, r: this.radius() }];
   }
 
+  move(s: Snap) {
+    super.move(this.centre ? touchingRim(s, this.centre.at) : s);
+  }
+
   click(s: Snap) {
     if (!this.centre) {
       this.centre = { at: s.at, ties: s.ties.filter((t) => t.of === "point") };
       redraw();
       return;
     }
-    this.snap = s;
+    this.snap = touchingRim(s, this.centre.at);
     const r = this.radius();
     if (r < 1e-6) return;
     const b = new Batch();
@@ -162,8 +184,9 @@ export class CircleTool extends Tool {
         at: add(this.centre.at, [r * 1.25, r * 1.1]),
       });
     else
-      for (const t of s.ties)
-        if (t.kind === "coincident" && t.ref && /\./.test(t.ref)) b.tie("coincident", [t.ref, id], true);
+      for (const t of this.snap.ties)
+        if (t.kind === "tangent" && t.ref) b.tie("tangent", [t.ref, id], true);
+        else if (t.kind === "coincident" && t.ref && /\./.test(t.ref)) b.tie("coincident", [t.ref, id], true);
     this.centre = null;
     this.clearTyped();
     redraw();

@@ -87,7 +87,8 @@ export class Batch {
   snapped(ties: Tie[], ref: string, line: string | null = null) {
     for (const t of ties) {
       if (t.of === "point" && t.ref) this.tie(t.kind, [ref, t.ref], true);
-      if (t.of === "line" && line) this.tie(t.kind, t.ref ? [line, t.ref] : [line], true);
+      if (t.of === "line" && line)
+        this.tie(t.kind, !t.ref ? [line] : t.kind === "coincident" ? [t.ref, line] : [line, t.ref], true);
     }
   }
 
@@ -138,6 +139,16 @@ export abstract class Tool {
 
   /** Where a line being drawn starts, for inference. */
   from(): XY | null {
+    return null;
+  }
+
+  /** Whether it draws a straight line from there, which may touch curves. */
+  straight(): boolean {
+    return false;
+  }
+
+  /** The curve the start of the line being drawn lies on and can slide along. */
+  slides(): string | null {
     return null;
   }
 

@@ -42,6 +42,7 @@ class Service:
             "SULVAK_KERNEL_MEMORY": str(3 << 30),
         }
         self.log = (folder / "service.log").open("ab")
+        self.signed: dict[str, list[http.cookiejar.Cookie]] = {}  # by name: what a browser keeps of having signed in
         self.web: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
 
@@ -65,7 +66,7 @@ class Service:
 
     def start_web(self) -> None:
         self.web = self._start(web_command("127.0.0.1", self.port))
-        deadline = time.monotonic() + 30
+        deadline = time.monotonic() + 120
         while time.monotonic() < deadline:
             with contextlib.suppress(OSError):
                 urllib.request.urlopen(f"{self.address}/api/me", timeout=2)
@@ -91,16 +92,26 @@ class Service:
 
 
 class Client:
-    """Somebody talking to the service over HTTP, with cookies and the CSRF token."""
+    """Somebody talking to the service over HTTP, with cookies and the CSRF token.
 
-    def __init__(self, service: Service, name: str | None = "wren", password: str = PASSWORD) -> None:
+    Signs in the first time and goes on with that session afterwards, as a browser does, unless ``anew``.
+    """
+
+    def __init__(
+        self, service: Service, name: str | None = "wren", password: str = PASSWORD, anew: bool = False
+    ) -> None:
         self.service = service
         self.jar = http.cookiejar.CookieJar()
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        if name and name in service.signed and not anew:
+            for cookie in service.signed[name]:
+                self.jar.set_cookie(cookie)
+            return
         self.raw("GET", "/")
         if name:
             status, _ = self.post("/api/sign-in", {"name": name, "password": password})
             assert status == 200
+            service.signed[name] = list(self.jar)
 
     def token(self) -> str:
         return next((c.value or "" for c in self.jar if c.name == "csrftoken"), "")
@@ -194,7 +205,7 @@ class Part:
         extent = {"kind": "depth", "depth": depth}
         self.do(do="add_step", step={"kind": "extrude", "id": "s2", "sketch": "s1", "extent": extent})
 
-    def built(self, seconds: float = 40) -> dict[str, Any]:
+    def built(self, seconds: float = 120) -> dict[str, Any]:
         """The build of the present version, waited for."""
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:

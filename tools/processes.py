@@ -124,7 +124,7 @@ def start(host: str, port: int, demo: bool, foreground: bool) -> str:
     return address
 
 
-def wait_for(address: str, process: subprocess.Popen[bytes], seconds: float = 40) -> None:
+def wait_for(address: str, process: subprocess.Popen[bytes], seconds: float = 120) -> None:
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         if process.poll() is not None:

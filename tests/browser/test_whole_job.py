@@ -4,7 +4,7 @@ import math
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from sulvak_core.solid.files import step_volumes
 
@@ -14,8 +14,9 @@ VOLUME = 120 * 24 * 10 - 2 * math.pi * 3.25**2 * 10 - 60 * 12 * 4
 K = math.sqrt(0.5)
 
 
-def test_the_ballast_bar_from_its_sheet_to_step(desk: Desk) -> None:
-    page = desk.page
+def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
+    desk = Desk(page)
+    desk.sign_in()
     desk.copy("Ballast bar", "Ballast bar of the test")
     expect(desk.gauge("Proven")).to_contain_text("0 / 8")
 

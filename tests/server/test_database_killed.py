@@ -23,6 +23,7 @@ class Started(Service):
 
     def __init__(self, folder: Path) -> None:
         self.state = folder
+        self.signed = {}
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         keep = {k: v for k, v in os.environ.items() if k not in ("DATABASE_URL", "SULVAK_SECRET_KEY")}

@@ -31,7 +31,7 @@ def sketch(part: Part, step: int = 2) -> dict[str, Any]:
 
 
 def until(what: Any, wanted: Any) -> None:
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + 60
     while what() != wanted and time.monotonic() < deadline:
         time.sleep(0.1)
     assert what() == wanted

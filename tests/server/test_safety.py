@@ -75,7 +75,7 @@ def test_sign_in_is_slowed_after_failures(service: Service) -> None:
     assert answers[-1][0] == 429
     assert "wait" in answers[-1][1]["sentence"]
     assert client.post("/api/sign-in", {"name": 3})[0] == 400
-    assert Client(service).get("/api/me")[1]["name"] == "wren"
+    assert Client(service, anew=True).get("/api/me")[1]["name"] == "wren"  # others can still
 
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm">{}</svg>'
@@ -205,7 +205,7 @@ def test_killing_the_web_server_keeps_every_acknowledged_change(service: Service
     assert again.now["version"] == part.now["version"]
     assert again.now["document"]["description"] == "change 5"
     assert again.travel("undo") == 200
-    deadline = time.monotonic() + 5
+    deadline = time.monotonic() + 60
     while again.now["document"]["description"] != "change 4" and time.monotonic() < deadline:
         again = Part(Client(service), part.id)
     assert again.now["document"]["description"] == "change 4"

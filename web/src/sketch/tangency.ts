@@ -13,7 +13,8 @@ const bends = (e: Entity) => !["point", "line", "text"].includes(e.kind);
 
 /** Places of a curve, and which way it runs there, where ``f(place, way)`` changes its sign. */
 function where(e: Entity, f: (at: XY, way: XY) => number): XY[] {
-  const places = walk(e, 240);
+  const once = walk(e, 240);
+  const places = e.kind === "ellipse" ? [...once, once[1]] : once; // a closed one also where it begins
   const found: XY[] = [];
   let before: [XY, number] | null = null;
   for (let i = 1; i < places.length; i++) {

@@ -1,7 +1,7 @@
 /** Lays a dimension out on screen as ISO 129 draws it: extension lines, dimension line, filled arrows, text above the line. */
 import type { Dimension, Entity, XY } from "../api/types";
-import { type Affine, apply } from "../view/camera";
-import { add, dist, lineEnds, mid, mul, onCurve, pointAt, sub, unit } from "./geometry";
+import { type Affine, apply, unapply } from "../view/camera";
+import { add, dist, inSweep, lineEnds, mid, mul, onCurve, pointAt, sub, unit } from "./geometry";
 
 export interface Layout {
   lines: [XY, XY][];
@@ -207,11 +207,22 @@ function round(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | nu
   if (outside) lines.push([text, shelf]);
   return {
     lines,
-    arcs: [],
+    arcs: e.kind === "arc" ? arrows.flatMap((a) => carriedOn(e, unapply(m, a.at), m)) : [],
     arrows,
     text: outside ? [text[0] + side * 22, text[1] - 4] : lifted(text, 0),
     turn: 0,
   };
+}
+
+/** The thin extension of an arc out to where an arrow meets its circle beside it; nothing where it lies on the arc. */
+function carriedOn(e: Entity & { kind: "arc" }, to: XY | null, m: Affine): string[] {
+  const c = e.c as XY;
+  if (!to || inSweep(e.p as XY, e.q as XY, c, to)) return [];
+  const nearest = dist(to, e.p as XY) < dist(to, e.q as XY) ? (e.p as XY) : (e.q as XY);
+  const [from, end, middle] = [nearest, to, c].map((k) => apply(m, k));
+  const R = dist(end, middle);
+  const cross = (from[0] - middle[0]) * (end[1] - middle[1]) - (from[1] - middle[1]) * (end[0] - middle[0]);
+  return [`M${from[0]} ${from[1]}A${R} ${R} 0 0 ${cross > 0 ? 1 : 0} ${end[0]} ${end[1]}`];
 }
 
 function angular(d: Dimension, entities: Entity[], at: XY, m: Affine): Layout | null {

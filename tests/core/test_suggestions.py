@@ -48,7 +48,22 @@ MIRRORED: list[AnyEntity] = [
     circle(2, (9, 3), 4),
 ]
 SCATTERED: list[AnyEntity] = [P(id="p1", at=(7, 3)), circle(1, (31, -14), 5), arc(1, (-20, 11), 9, 30, 250)]
-ALL = {"plate": PLATE, "slot": SLOT, "triangle": TRIANGLE, "mirrored": MIRRORED, "scattered": SCATTERED}
+GEARED: list[AnyEntity] = [circle(1, (0, 0), 20), circle(2, (21, 28), 15), circle(3, (-6, -8), 10)]
+LEVER: list[AnyEntity] = [
+    circle(1, (0, 0), 20),
+    circle(2, (50, 0), 6),
+    line(1, (5.6, 19.2), (51.68, 5.76)),
+    line(2, (5.6, -19.2), (51.68, -5.76)),
+]
+ALL = {
+    "geared": GEARED,
+    "lever": LEVER,
+    "plate": PLATE,
+    "slot": SLOT,
+    "triangle": TRIANGLE,
+    "mirrored": MIRRORED,
+    "scattered": SCATTERED,
+}
 
 
 def drawn(entities: list[AnyEntity], off: float, seed: int) -> Sketch:
@@ -108,6 +123,13 @@ def test_a_slot_needs_three_sizes() -> None:
     assert [s.dimensions[0].kind for s in found.suggestions if s.dimensions] == ["radius", "diameter", "distance"]
     assert sum("tangent" in s.said for s in found.suggestions) == 4
     assert max(s.moves for s in found.suggestions) < 1e-9
+
+
+def test_what_touches_is_seen() -> None:
+    told = [s.said for s in suggest(drawn(GEARED, 0.03, 2), VALUES).suggestions]
+    assert {t for t in told if "tangent" in t} == {"circle 1 and circle 2 tangent", "circle 1 and circle 3 tangent"}
+    told = [s.said for s in suggest(drawn(LEVER, 0.03, 2), VALUES).suggestions]
+    assert sum("tangent" in t for t in told) == 4
 
 
 def test_symmetry_about_an_axis_is_seen() -> None:

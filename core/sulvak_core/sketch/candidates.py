@@ -106,7 +106,7 @@ def levels(s: Scene) -> Iterator[Idea]:
 
 
 def tangents(s: Scene) -> Iterator[Idea]:
-    """Arcs that go on smoothly from lines and arcs they are joined to; circles that touch lines."""
+    """Arcs that go on smoothly from lines and arcs they are joined to; circles that touch lines or each other."""
     tangent_at = {}
     for e in s.entities:
         for end in ("p", "q"):
@@ -131,6 +131,10 @@ def tangents(s: Scene) -> Iterator[Idea]:
                 foot = (e.c[0] - line.p[0]) * math.cos(d) + (e.c[1] - line.p[1]) * math.sin(d)
                 if -s.near <= foot <= _length(line) + s.near:
                     yield Idea("tangent", (line.id, e.id))
+    for a, b in combinations([e for e in s.rounds if isinstance(e, Circle)], 2):
+        between = math.dist(a.c, b.c)
+        if between > s.near and min(abs(between - a.r - b.r), abs(between - abs(a.r - b.r))) <= s.near:
+            yield Idea("tangent", (a.id, b.id))
 
 
 def directions(s: Scene) -> Iterator[Idea]:

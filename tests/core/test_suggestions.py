@@ -130,6 +130,7 @@ def test_what_touches_is_seen() -> None:
     assert {t for t in told if "tangent" in t} == {"circle 1 and circle 2 tangent", "circle 1 and circle 3 tangent"}
     told = [s.said for s in suggest(drawn(LEVER, 0.03, 2), VALUES).suggestions]
     assert sum("tangent" in t for t in told) == 4
+    assert "centre of circle 2 to the origin" in told[-1]  # not the length of a line between the circles
 
 
 def test_symmetry_about_an_axis_is_seen() -> None:

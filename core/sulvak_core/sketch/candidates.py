@@ -131,10 +131,10 @@ def tangents(s: Scene) -> Iterator[Idea]:
                 foot = (e.c[0] - line.p[0]) * math.cos(d) + (e.c[1] - line.p[1]) * math.sin(d)
                 if -s.near <= foot <= _length(line) + s.near:
                     yield Idea("tangent", (line.id, e.id))
-    for a, b in combinations([e for e in s.rounds if isinstance(e, Circle)], 2):
-        between = math.dist(a.c, b.c)
-        if between > s.near and min(abs(between - a.r - b.r), abs(between - abs(a.r - b.r))) <= s.near:
-            yield Idea("tangent", (a.id, b.id))
+    for c1, c2 in combinations([e for e in s.rounds if isinstance(e, Circle)], 2):
+        between = math.dist(c1.c, c2.c)
+        if between > s.near and min(abs(between - c1.r - c2.r), abs(between - abs(c1.r - c2.r))) <= s.near:
+            yield Idea("tangent", (c1.id, c2.id))
 
 
 def directions(s: Scene) -> Iterator[Idea]:
@@ -219,11 +219,34 @@ def round_sizes(s: Scene) -> Iterator[Idea]:
 
 def line_sizes(s: Scene) -> Iterator[Idea]:
     """Lengths, the longest first; the angle of what is neither level nor upright."""
-    for e in sorted(s.lines, key=lambda e: -_length(e)):
+    yield from _sizes([e for e in s.lines if not _between_rounds(s, e)], s)
+
+
+def tangent_sizes(s: Scene) -> Iterator[Idea]:
+    """The same for lines that run from circle to circle: a drafter sizes what is between the centres instead."""
+    yield from _sizes([e for e in s.lines if _between_rounds(s, e)], s)
+
+
+def _sizes(lines: list[Line], s: Scene) -> Iterator[Idea]:
+    for e in sorted(lines, key=lambda e: -_length(e)):
         yield Idea("distance", (e.id,))
-    for e in s.lines:
+    for e in lines:
         if s.told(e.id) is None:
             yield Idea("angle", (X_AXIS, e.id), reach=_length(e))
+
+
+def _between_rounds(s: Scene, line: Line) -> bool:
+    """Whether a line touches a circle or arc at each of its ends."""
+
+    def touched(end: XY) -> bool:
+        for e in s.rounds:
+            radius = math.atan2(end[1] - e.c[1], end[0] - e.c[0])
+            on = abs(math.dist(e.c, end) - e.r) <= s.near
+            if on and _apart(radius, _direction(line) + math.pi / 2) < 2 * LEVEL:
+                return True
+        return False
+
+    return touched(line.p) and touched(line.q)
 
 
 def places(s: Scene) -> Iterator[Idea]:
@@ -260,4 +283,5 @@ PHASES: list[Callable[[Scene], Iterator[Idea]]] = [
     round_sizes,
     line_sizes,
     places,
+    tangent_sizes,
 ]

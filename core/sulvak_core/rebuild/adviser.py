@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..part.units import number
+from ..part.units import LengthUnit, in_unit, number, told
 from ..solid.boolean import combine
 from ..solid.frame import XYZ, cross, dot
 from ..solid.measure import face_area, neighbours, surface
@@ -126,7 +126,7 @@ class Adviser:
         command = {"do": "move_step", "step": step, "before": before, "bring": True}
         where = f"before step {self.n(before)}" if before else "to the end"
         label = f"Move step {self.n(step)} {where}"
-        yield Advice(step, kind, f"{said} {_gain(gain)}", command, label, gain, [about])
+        yield Advice(step, kind, f"{said} {_gain(gain, self.document.unit)}", command, label, gain, [about])
 
     # -- what it notices -------------------------------------------------------------------------
 
@@ -346,10 +346,10 @@ def places(document: Document, made: Build, cache: Cache, ident: str) -> list[Pl
 # -- geometry ----------------------------------------------------------------------------------------
 
 
-def _gain(gain: float) -> str:
+def _gain(gain: float, unit: LengthUnit) -> str:
     if abs(gain) < 5e-3:
         return "The volume stays as it is."
-    return f"It would {'add' if gain > 0 else 'save'} {number(abs(gain), 2)} mm³."
+    return in_unit(f"It would {'add' if gain > 0 else 'save'} {told(abs(gain), 3)}.", unit)
 
 
 def _pairs(before: State, after: State) -> list[tuple[Any, Any]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from ..part.units import number
+from ..part.units import told
 from ..sketch.curves import Piece
 from ..sketch.model import XY, Sketch
 from ..sketch.profiles import Region, profile
@@ -188,7 +188,7 @@ def remove_bodies(step: RemoveStep, state: State) -> Done:
     left = [b for b in state.bodies if b.id not in gone]
     return Done(
         State(left),
-        f"{counted(len(on), 'body', 'bodies')} taken out, {number(sum(b.solid.volume() for b in on), 2)} mm³.",
+        f"{counted(len(on), 'body', 'bodies')} taken out, {told(sum(b.solid.volume() for b in on), 3)}.",
     )
 
 

@@ -15,6 +15,7 @@ from typing import Any
 from ..naming.model import GuideRef
 from ..part.errors import Refusal
 from ..part.expressions import Names
+from ..part.units import MM_PER, in_unit, rounded_down
 from ..sketch.model import Sketch
 from ..sketch.profiles import Profile, profile
 from ..solid.frame import Frame
@@ -124,8 +125,10 @@ class Run:
             else:
                 kinds.WORK[step.kind](self, step, report)
         except (StepFailure, KernelError, Refusal) as error:
-            report.state, report.said = "failed", error.sentence
+            report.state, report.said = "failed", in_unit(error.sentence, self.document.unit)
             report.offers = dict(getattr(error, "offers", {}))
+            if "largest" in report.offers and self.document.unit != "mm":  # it goes into a field as it stands
+                report.offers["largest"] = rounded_down(report.offers["largest"] / MM_PER[self.document.unit])
             self.broken[step.id] = "failed"
         except Exception as error:  # whatever the kernel throws: the part before the step stays
             report.state = "failed"
@@ -202,8 +205,11 @@ class Run:
             found = Kept(done.state, told)
             self.cache.put(key, found, time.perf_counter() - started > LASTING_SECONDS)
         self.key, self.state = key, found.state
-        report.said, report.volume_change = found.report["said"], found.report["volume_change"]
-        report.extra = found.report.get("extra", {})
+        report.said = in_unit(found.report["said"], self.document.unit)
+        report.volume_change = found.report["volume_change"]
+        report.extra = dict(found.report.get("extra", {}))
+        if "callout" in report.extra:
+            report.extra["callout"] = in_unit(report.extra["callout"], self.document.unit)
 
 
 class Stopped(Exception):

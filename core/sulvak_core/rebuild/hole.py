@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..part.threads import Thread, thread
-from ..part.units import number
+from ..part.units import number, told
 from ..sketch.model import Circle, Point, Sketch, points_of
 from ..solid.boolean import combine
 from ..solid.drill import Corner, drilled
@@ -175,19 +175,19 @@ def hole(step: HoleStep, sizes: Sizes, frame: Frame, sketch: Sketch, state: Stat
 
 
 def callout(step: HoleStep, sizes: Sizes, count: int) -> str:
-    """The hole's callout in the notation of ISO 129 and ASME Y14.5: ``4X Ø5.5 THRU ⌴ Ø10 ↧ 5``."""
+    """A hole's callout as in ISO 129 and ASME Y14.5 (``4X Ø5.5 THRU ⌴ Ø10 ↧ 5``), its measures ``told``."""
     found = size_of(step)
     many = f"{count}X " if count > 1 else ""
     if step.form == "tapped":
         assert found is not None
         deep = sizes.thread_depth or (sizes.depth if step.end == "blind" else None)
-        return f"{many}{found.name}{' THRU' if deep is None else f' ↧ {number(deep)}'}"
-    text = f"{many}Ø{number(bore(step, sizes))}"
-    text += f" ↧ {number(sizes.depth)}" if step.end == "blind" else " THRU" if step.end == "through" else ""
+        return f"{many}{found.name}{' THRU' if deep is None else f' ↧ {told(deep, sign=False)}'}"
+    text = f"{many}Ø{told(bore(step, sizes), sign=False)}"
+    text += f" ↧ {told(sizes.depth, sign=False)}" if step.end == "blind" else " THRU" if step.end == "through" else ""
     if step.form == "counterbore":
-        text += f" ⌴ Ø{number(sizes.bore_diameter)} ↧ {number(sizes.bore_depth)}"
+        text += f" ⌴ Ø{told(sizes.bore_diameter, sign=False)} ↧ {told(sizes.bore_depth, sign=False)}"
     if step.form == "countersink":
-        text += f" ⌵ Ø{number(sizes.sink_diameter)} × {number(sizes.sink_angle)}°"
+        text += f" ⌵ Ø{told(sizes.sink_diameter, sign=False)} × {number(sizes.sink_angle)}°"
     return text
 
 

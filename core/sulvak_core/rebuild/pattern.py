@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..part.units import number
+from ..part.units import told
 from ..solid.boolean import combine
 from ..solid.draft import without
 from ..solid.frame import Frame, scaled
@@ -147,7 +147,7 @@ def pattern(
     ):
         raise StepFailure("The copies change nothing: they lie outside the part, or on what is there already.")
     verb = "Adds" if change > 0 else "Removes"
-    return Done(after, f"{counted(len(places), 'copy', 'copies')}. {verb} {number(abs(change), 2)} mm³.")
+    return Done(after, f"{counted(len(places), 'copy', 'copies')}. {verb} {told(abs(change), 3)}.")
 
 
 def _apply(ident: str, operation: str, bodies: list[str] | None, state: State, made: list[Solid]) -> State:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..part.units import number
+from ..part.units import rounded_down, told
 from ..solid.blend import Cut, blend_radius, chamfer, fillet, largest
 from ..solid.boolean import combine
 from ..solid.draft import Incline, draft, without
@@ -36,7 +36,7 @@ def _changed(before: State, after: State) -> str:
     change = after.volume() - before.volume()
     if abs(change) < 1e-9 * max(before.volume(), 1.0):
         return "Changes no volume."
-    return f"{'Adds' if change > 0 else 'Removes'} {number(abs(change), 2)} mm³."
+    return f"{'Adds' if change > 0 else 'Removes'} {told(abs(change), 3)}."
 
 
 # -- rounds and chamfers -----------------------------------------------------------------------------
@@ -84,19 +84,12 @@ def _too_large(solid: Solid, picks: list[tuple[Shape, float]], step: str, error:
     if share is None:
         return StepFailure(f"{error.sentence} No radius does: these edges meet in a way that cannot be rounded.")
     # three figures, rounded down, so that it does fit
-    fitting = _down(share * most)
+    fitting = rounded_down(share * most)
     return StepFailure(
-        f"R{number(most)} does not fit here; the largest that does is about R{number(fitting)}.",
+        f"R{told(most, sign=False)} does not fit here; the largest that does is about R{told(fitting, sign=False)}.",
         largest=fitting,
         field="radius",
     )
-
-
-def _down(value: float) -> float:
-    import math
-
-    place = 10 ** (2 - math.floor(math.log10(value)))
-    return math.floor(value * place) / place
 
 
 def chamfer_edges(
@@ -131,9 +124,10 @@ def chamfer_edges(
             share = largest(lambda s, work=work: _works(lambda: work(s)), 1.0)  # type: ignore[misc]
             if share is None:
                 raise StepFailure(error.sentence) from None
-            fitting = _down(share * first)
+            fitting = rounded_down(share * first)
             raise StepFailure(
-                f"A chamfer of {number(first)} does not fit here; the largest that does is about {number(fitting)}.",
+                f"A chamfer of {told(first, sign=False)} does not fit here; the largest that does is about "
+                f"{told(fitting, sign=False)}.",
                 largest=fitting,
                 field="first",
             ) from None
@@ -350,15 +344,15 @@ def shell_body(step: ShellStep, thickness: float, own: list[float], pointing: Po
         share = largest(lambda s: _works(lambda: work(s)), 1.0)
         if share is None:
             raise StepFailure(error.sentence) from None
-        fitting = _down(share * thickness)
+        fitting = rounded_down(share * thickness)
         raise StepFailure(
-            f"A wall of {number(thickness)} does not fit in this body; the thickest that does is about "
-            f"{number(fitting)}.",
+            f"A wall of {told(thickness, sign=False)} does not fit in this body; the thickest that does is about "
+            f"{told(fitting, sign=False)}.",
             largest=fitting,
             field="thickness",
         ) from None
     after = _with(state, {body: made})
-    return Done(after, f"Leaves a wall of {number(thickness)} mm. {_changed(state, after)}")
+    return Done(after, f"Leaves a wall of {told(thickness)}. {_changed(state, after)}")
 
 
 def _shelled(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..part.units import number
+from ..part.units import told
 from ..sketch.lettering import slenderness
 from ..sketch.model import Sketch, Text
 from ..sketch.profiles import Region, profile
@@ -121,10 +121,9 @@ def _on_round(
         reach = sum(h * abs(dot(axis, aside)) for h, axis in zip(half, (frame.x, frame.y), strict=True))
     tight = c.tightest(frame.origin, math.hypot(*half))
     if reach > BENT * tight:
-        room = number(2 * BENT * tight, 1)
         raise StepFailure(
-            f"The text reaches {number(2 * reach, 1)} mm round the face, where at most {room} mm have room. "
-            "Make it smaller, or turn it along the axis.",
+            f"The text reaches {told(2 * reach)} round the face, where at most {told(2 * BENT * tight)} have "
+            "room. Make it smaller, or turn it along the axis.",
             field="height",
         )
     low, high = span

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..part.units import number
+from ..part.units import told
 from ..solid.boolean import combine
 from ..solid.place import Placing
 from ..solid.shapes import Solid
@@ -169,14 +169,14 @@ def used(
         note = (
             f" It falls into {len(after.bodies)} bodies." if more > 0 else " A whole body is cut away." if gone else ""
         )
-        return Done(after, f"Removes {number(removed, 2)} mm³.{note}")
+        return Done(after, f"Removes {told(removed, 3)}.{note}")
     if operation == "intersect":
         if not on:
             raise StepFailure("There is nothing yet to cut down; extrude a base first.")
         after = meet(state, on, made)
         if not after.bodies or not amounts(after.volume()):
             raise StepFailure("Nothing would be left: the profile and the part share no space.", **missed())
-        return Done(after, f"Removes {number(state.volume() - after.volume(), 2)} mm³.")
+        return Done(after, f"Removes {told(state.volume() - after.volume(), 3)}.")
     if operation == "new" or not on:
         if len(made) > 1:  # those that share a wall become one
             made = combine("union", made[:1], made[1:], "extrusion")
@@ -187,4 +187,4 @@ def used(
         raise StepFailure("This adds nothing: the part already fills that space. Turn it round, or cut instead.")
     apart = " It stands apart from the part, as a body of its own." if fresh else ""
     joined = " It joins bodies into one." if len(after.bodies) < len(state.bodies) else ""
-    return Done(after, f"Adds {number(added, 2)} mm³.{apart}{joined}")
+    return Done(after, f"Adds {told(added, 3)}.{apart}{joined}")

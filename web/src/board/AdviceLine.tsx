@@ -1,6 +1,6 @@
 /** What the order adviser says of a step, with a look at the part as it would be, and one press to do it. */
 import type { Advice, Step } from "../api/types";
-import { grams } from "../ui/ui";
+import { grams, volumeSaid } from "../ui/measures";
 import { findPlaces, follow, lookAt, stopLooking } from "./advising";
 import { editable, type Loose, numberOf, useBoard } from "./store";
 
@@ -65,7 +65,7 @@ export function Places({ step }: { step: Step }) {
             ? "the same volume"
             : p.grams !== null
               ? change(p.grams)
-              : `${p.volume > 0 ? "+" : "−"}${Math.abs(p.volume).toFixed(2)} mm³`;
+              : `${p.volume > 0 ? "+" : "−"}${volumeSaid(Math.abs(p.volume), part.document.unit ?? "mm")}`;
         return (
           <li key={p.before ?? "end"} className="flex flex-wrap items-center gap-2 py-0.5">
             <span>

@@ -4,6 +4,7 @@ import { useEffect } from "react";
 import { get, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Card, Me } from "../api/types";
+import { volumeSaid } from "../ui/measures";
 import { useBoard } from "./store";
 
 type Compared = components["schemas"]["ComparedOut"];
@@ -50,7 +51,8 @@ export function Comparing({ against, onClose }: { against: Against; onClose: () 
 }
 
 function Found({ found }: { found: Compared }) {
-  const volume = (v: number) => `${v.toFixed(2)} mm³`;
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const volume = (v: number) => volumeSaid(v, unit);
   const [before, after] = found.grams;
   return (
     <>

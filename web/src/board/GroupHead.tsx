@@ -1,8 +1,8 @@
 /** Steps of one group on the route: its heading, under which they fold away. */
 import type { Step, StepReport } from "../api/types";
-import { grams } from "../ui/ui";
+import { changeSaid } from "../ui/measures";
 import { run } from "./change";
-import { editable } from "./store";
+import { editable, useBoard } from "./store";
 
 /** Whether a group starts with this step: it has one, and the step before does not have the same. */
 export const begins = (list: Step[], i: number) => !!list[i].group && list[i - 1]?.group !== list[i].group;
@@ -41,7 +41,12 @@ export function GroupHead({
   folded: boolean;
   onFold: () => void;
 }) {
-  const change = members.reduce((sum, m) => sum + (reports.get(m.id)?.mass_change ?? 0), 0);
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const massUnit = useBoard((s) => s.part!.document.mass_unit);
+  const sum = (key: "mass_change" | "volume_change") => {
+    const known = members.map((m) => reports.get(m.id)?.[key] ?? null).filter((v) => v !== null);
+    return known.length ? known.reduce((a, b) => a + b, 0) : null;
+  };
   const failing = members.filter((m) => reports.get(m.id)?.state === "failed").length;
   const all = members.every((m) => m.suppressed);
   const name = members[0].group!;
@@ -84,7 +89,7 @@ export function GroupHead({
         </span>
       )}
       <span className="shrink-0 font-mono text-[12px] text-pencil group-hover:hidden">
-        {change ? `${change > 0 ? "+" : "−"}${grams(Math.abs(change))}` : "–"}
+        {changeSaid(sum("mass_change"), sum("volume_change"), massUnit, unit)}
       </span>
     </div>
   );

@@ -1,5 +1,5 @@
 import { Link } from "react-router";
-import { grams } from "../ui/ui";
+import { grams } from "../ui/measures";
 import { travel } from "./change";
 import type { LeafName } from "./Leaf";
 import { OutMenu } from "./OutMenu";

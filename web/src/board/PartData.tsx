@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { get } from "../api/client";
 import type { Material } from "../api/types";
-import { grams, Labelled } from "../ui/ui";
+import { areaSaid, grams, lengthSaid, volumeSaid } from "../ui/measures";
+import { Labelled } from "../ui/ui";
 import { run } from "./change";
 import { editable, tell, useBoard } from "./store";
 
@@ -151,11 +152,16 @@ export function PartData() {
           <dt className="text-pencil">mass</dt>
           <dd>{grams(mass.mass, d.mass_unit)}</dd>
           <dt className="text-pencil">volume</dt>
-          <dd>{mass.volume.toFixed(3)} mm³</dd>
+          <dd>{volumeSaid(mass.volume, d.unit ?? "mm", 3)}</dd>
           <dt className="text-pencil">area</dt>
-          <dd>{mass.area.toFixed(3)} mm²</dd>
+          <dd>{areaSaid(mass.area, d.unit ?? "mm")}</dd>
           <dt className="text-pencil">centre of mass</dt>
-          <dd>{mass.centre.map((c) => (Number(c.toFixed(3)) + 0).toFixed(3)).join("  ")} mm</dd>
+          <dd>
+            {mass.centre
+              .map((c) => lengthSaid(Math.abs(c) < 5e-4 ? 0 : c, d.unit ?? "mm").split(" ")[0])
+              .join("  ")}{" "}
+            {d.unit ?? "mm"}
+          </dd>
         </dl>
       )}
     </>

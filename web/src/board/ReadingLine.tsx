@@ -1,5 +1,6 @@
 /** What is under the pointer in words, what the next press will do, coordinates and unit. */
 import { said } from "../sketch/geometry";
+import { areaSaid, lengthSaid, radiusSaid } from "../ui/measures";
 import { stepOf, useBoard } from "./store";
 
 export function ReadingLine() {
@@ -37,13 +38,13 @@ export function ReadingLine() {
       if (s.hover.kind === "face") {
         const f = body.faces[s.hover.face];
         const step = stepOf(s.part, f.origins[0]?.split("/")[0] ?? "");
-        return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${f.measure} · ${f.area.toFixed(2)} mm²${choice(s.solidUnder.length)}`;
+        return `Pointing at: ${f.said}${step?.name ? ` (${step.name})` : ""} · ${radiusSaid(f.measure, unit)} · ${areaSaid(f.area, unit, 2)}${choice(s.solidUnder.length)}`;
       }
       if (s.hover.kind === "corner") return `Pointing at: corner${choice(s.solidUnder.length)}`;
       const e = body.edges[s.hover.edge];
       const between = e.faces.map((i) => body.faces[i].said);
-      const round = e.radius ? ` · R${e.radius.toFixed(3)}` : "";
-      return `Pointing at: edge between ${between.join(" and ")} · ${e.length.toFixed(3)} mm long${round}${choice(s.solidUnder.length)}`;
+      const round = e.radius ? radiusSaid(` · R${e.radius.toFixed(3)}`, unit) : "";
+      return `Pointing at: edge between ${between.join(" and ")} · ${lengthSaid(e.length, unit)} long${round}${choice(s.solidUnder.length)}`;
     }
     if (s.draft) {
       const flat = s.draft.step.kind === "extrude" || s.draft.step.kind === "revolve";
@@ -56,11 +57,13 @@ export function ReadingLine() {
     if (s.sketch && s.pointer) {
       const k = unit === "in" ? 25.4 : 1;
       const at = s.tool?.snap?.at ?? s.pointer;
-      return `X ${(at[0] / k).toFixed(2)}  Y ${(at[1] / k).toFixed(2)}`;
+      const places = unit === "in" ? 3 : 2;
+      return `X ${(at[0] / k).toFixed(places)}  Y ${(at[1] / k).toFixed(places)}`;
     }
     if (s.hover) {
       const { x, y, z } = s.hover.at;
-      const [a, b, c] = [x, y, z].map((v) => (Math.abs(v) < 0.05 ? 0 : v).toFixed(1));
+      const [k, places] = unit === "in" ? [25.4, 3] : [1, 1];
+      const [a, b, c] = [x, y, z].map((v) => (Math.abs(v) < 0.05 ? 0 : v / k).toFixed(places));
       return `X ${a}  Y ${b}  Z ${c}`;
     }
     return "";

@@ -1,4 +1,6 @@
 /** While an extrusion is being tried: the sketch's closed regions, to be taken in or left out with a press. */
+
+import { areaSaid } from "../ui/measures";
 import type { Affine } from "../view/camera";
 import { sketchAffine } from "../view/camera";
 import { changeDraft } from "./drafting";
@@ -13,6 +15,7 @@ export function RegionPicker() {
   if (step.kind !== "extrude" && step.kind !== "revolve") return null;
   const state = s.part!.sketches[step.sketch];
   const frame = frameOf(s, step.sketch);
+  const unit = s.part!.document.unit ?? "mm";
   if (!state || !frame) return null;
   const m: Affine = sketchAffine(view, frame);
   const taken = (r: (typeof state.regions)[number]) =>
@@ -40,7 +43,7 @@ export function RegionPicker() {
           role="checkbox"
           tabIndex={0}
           aria-checked={taken(r)}
-          aria-label={`Region ${i + 1}, ${r.area.toFixed(1)} mm²`}
+          aria-label={`Region ${i + 1}, ${areaSaid(r.area, unit, 1)}`}
           style={{ cursor: "pointer" }}
           onPointerDown={(e) => e.button === 0 && e.stopPropagation()}
           onClick={() => toggle(r)}

@@ -1,8 +1,8 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
+import { areaSaid, changeSaid } from "../ui/measures";
 import { Trade } from "../ui/Trade";
-import { grams } from "../ui/ui";
 import { AdviceLine, Places } from "./AdviceLine";
 import { loadMotions } from "./actions";
 import { lookAt, stopLooking } from "./advising";
@@ -185,10 +185,10 @@ function Row({
   const failed = report?.state === "failed";
   const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
   const tone = held || step.suppressed ? "text-faint" : "";
-  const change = report?.mass_change ?? null;
-  const largest = useBoard((s) =>
-    Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(r.mass_change ?? 0))),
-  );
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const massUnit = useBoard((s) => s.part!.document.mass_unit);
+  const change = changeOf(report);
+  const largest = useBoard((s) => Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(changeOf(r)))));
   const press = () => {
     if (open && sketch !== step.id && !draft) useBoard.setState({ openStep: null });
     else if (!draft) useBoard.setState({ openStep: step.id });
@@ -219,7 +219,7 @@ function Row({
           </span>
         </button>
         <span className="relative shrink-0 pt-[1px] text-right font-mono text-[12px] text-pencil">
-          {change ? `${change > 0 ? "+" : "−"}${grams(Math.abs(change))}` : "–"}
+          {changeSaid(report?.mass_change ?? null, report?.volume_change ?? null, massUnit, unit)}
           {change && largest > 0 ? <MassBar share={change / largest} /> : null}
         </span>
       </div>
@@ -229,6 +229,9 @@ function Row({
     </div>
   );
 }
+
+/** The change a step makes, in g; in mm³ while no material is chosen. */
+const changeOf = (r: StepReport | undefined) => r?.mass_change ?? r?.volume_change ?? 0;
 
 /** How much a step added (to the right, green) or took away (red), against the step that changed most. */
 function MassBar({ share }: { share: number }) {
@@ -367,6 +370,7 @@ function NameBody({ step }: { step: Step }) {
 }
 
 function SketchUnfolded({ step }: { step: SketchStep }) {
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
   const state = useBoard((s) => s.part!.sketches[step.id]);
   const open = useBoard((s) => s.sketch === step.id);
   const motions = useBoard((s) => (s.sketch === step.id ? s.motions : null));
@@ -401,7 +405,7 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
       {open && state?.freedom === 0 && (step.sketch?.entities?.length ?? 0) > 0 && (
         <p className="mt-1 text-proof">
           Fully constrained. {state.regions.length} closed region{state.regions.length === 1 ? "" : "s"},{" "}
-          <span className="font-mono">{state.area.toFixed(3)}</span> mm².
+          <span className="font-mono">{areaSaid(state.area, unit)}</span>.
         </p>
       )}
       {open && (step.sketch?.entities?.length ?? 0) > 0 && <ProfileCheck />}

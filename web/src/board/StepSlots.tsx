@@ -5,8 +5,10 @@ import { Trade } from "../ui/Trade";
 import {
   catalogue,
   type Data,
+  firstLength,
   type Group,
   isEmpty,
+  lengthFields,
   linkName,
   look,
   type Part,
@@ -171,12 +173,14 @@ function Parts({ parts, before }: { parts: Part[]; before: string }) {
 
 function Groups({ group }: { group: Group }) {
   const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
   const items = (look(step, group.field) as Data[]) ?? [];
   const pointed = group.parts.find((p): p is Slot => p.is === "slot" && POINTED.has(p.kind));
   const value = group.parts.find((p): p is Slot => p.is === "slot" && !POINTED.has(p.kind));
   const fresh = () => {
     const last = items[items.length - 1];
-    return { [pointed!.field]: [], [value!.field]: (last?.[value!.field] as string) ?? "2" };
+    const first = value!.kind === "length" ? firstLength("2", unit) : "2";
+    return { [pointed!.field]: [], [value!.field]: (last?.[value!.field] as string) ?? first };
   };
   return (
     <>
@@ -250,7 +254,11 @@ function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: str
       <button
         type="button"
         className="px-1 font-cond text-[12.5px] text-pencil underline"
-        onClick={() => changeDraft(put(step, path, slot.kind === "angle" ? "2" : "1"))}
+        onClick={() =>
+          changeDraft(
+            put(step, path, slot.kind === "angle" ? "2" : firstLength("1", part.document.unit ?? "mm")),
+          )
+        }
       >
         + {slot.label.toLowerCase()}
       </button>
@@ -303,6 +311,7 @@ function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: str
 
 function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {
   const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
   const choose = (text: string) => {
     const option = slot.options.find((o) => o.value === text);
     const names = path.split(".");
@@ -310,7 +319,9 @@ function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: un
       // another kind of thing: it keeps what both have, and starts with what is its own
       const parent = names.slice(0, -1).join(".");
       const now = look(step, parent) as Data;
-      const fields = option.gives.map(([k, v]) => [k, now[k] ?? (v === "" ? null : v)]);
+      const lengths = lengthFields(step.kind);
+      const first = (k: string, v: string) => (lengths.includes(`${parent}.${k}`) ? firstLength(v, unit) : v);
+      const fields = option.gives.map(([k, v]) => [k, now[k] ?? (v === "" ? null : first(k, v))]);
       changeDraft(put(step, parent, { kind: text, ...Object.fromEntries(fields) }));
       const asks = option.gives.find(([, v]) => v === "");
       if (asks) activate(`${parent}.${asks[0]}`);

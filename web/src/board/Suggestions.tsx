@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { get, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
+import { lengthSaid } from "../ui/measures";
 import { Balloon } from "../ui/ui";
 import { run } from "./change";
 import { editable, useBoard } from "./store";
@@ -27,6 +28,7 @@ async function take(step: string, list: Suggestion[]) {
 export function Suggestions({ step }: { step: string }) {
   const part = useBoard((s) => s.part)!;
   const on = useBoard((s) => s.suggesting);
+  const unit = part.document.unit ?? "mm";
   const answer = useQuery({
     queryKey: ["suggestions", part.id, part.version, step],
     queryFn: () => get<Answer>(`/api/parts/${part.id}/sketches/${step}/suggestions`),
@@ -60,7 +62,7 @@ export function Suggestions({ step }: { step: string }) {
               title={
                 s.moves < 1e-6
                   ? "Nothing moves for it"
-                  : `The geometry moves by up to ${s.moves.toPrecision(2)} mm`
+                  : `The geometry moves by up to ${lengthSaid(s.moves, unit, 4)}`
               }
               onPointerEnter={() => useBoard.setState({ shown: s.refs })}
               onPointerLeave={() => useBoard.setState({ shown: [] })}

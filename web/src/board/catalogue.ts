@@ -122,6 +122,24 @@ export function put<T>(data: T, path: string, value: unknown): T {
 export const shows = (part: Words | Slot, data: unknown) =>
   part.when.every((w) => w.values.includes(String(look(data, w.field) ?? "").toLowerCase()));
 
+/** What a length holds at first in a part in inches, for what it holds in mm. */
+const INCHES: Record<string, string> = { "10": "1/2", "5": "1/4", "2": "1/16", "1": "1/32" };
+
+/** A first length as the catalogue has it, for the part's unit. */
+export const firstLength = (text: string, unit: string) => (unit === "in" ? (INCHES[text] ?? text) : text);
+
+/** Fields of a kind of step that hold lengths, shown now or not, outside its groups. */
+export const lengthFields = (kind: string): string[] =>
+  (here.sentences[kind] ?? []).flatMap((p) => (p.is === "slot" && p.kind === "length" ? [p.field] : []));
+
+/** A new step with its first lengths for the part's unit. */
+export function withFirstLengths(step: Data, unit: string): Data {
+  return lengthFields(String(step.kind)).reduce((now, field) => {
+    const text = look(now, field);
+    return typeof text === "string" ? put(now, field, firstLength(text, unit)) : now;
+  }, step);
+}
+
 /** The name a callout's link knows a field by: the last name of its path, numbered from the second in a list on. */
 export function linkName(path: string): string {
   const names = path.split(".");

@@ -1,7 +1,7 @@
 /** Starting steps: what a new one holds at first, from what is chosen and what is there. */
 import type { Step } from "../api/types";
 import type { Action } from "./action";
-import { catalogue, type Data, type Start, slotsOf } from "./catalogue";
+import { catalogue, type Data, firstLength, type Start, slotsOf, withFirstLengths } from "./catalogue";
 import { startDraft } from "./drafting";
 import { POINTED } from "./pointing";
 import { edgeRef, faceRef } from "./refs";
@@ -34,7 +34,8 @@ function unfit(kind: string, id: string): string | null {
 }
 
 function start(s: Start) {
-  const step: Data = structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() });
+  const unit = board().part?.document.unit ?? "mm";
+  const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);
   Object.assign(step, { name: "", note: "", suppressed: false });
   if (s.needs === "sketch") {
     const sketch = sourceSketch();
@@ -47,7 +48,7 @@ function start(s: Start) {
       const open = s.kind === "extrude" && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
       const wall = {
         label: "Make a wall along it",
-        act: () => startDraft({ ...step, wall: "2" } as Step, true, null, s),
+        act: () => startDraft({ ...step, wall: firstLength("2", unit) } as Step, true, null, s),
       };
       return tell(why, "red", open ? [wall] : []);
     }
@@ -67,13 +68,9 @@ function start(s: Start) {
 
 function fromSketch(step: Data, sketch: string) {
   step.sketch = sketch;
-  if (step.kind === "hole") {
-    step.diameter = board().part?.document.unit === "in" ? "1/4" : "5";
-    return;
-  }
+  if (step.kind === "hole") return;
   step.regions = null;
   if (step.kind === "extrude") {
-    if (board().part?.document.unit === "in") step.extent = { kind: "depth", depth: "1/2" };
     step.reverse = false;
     step.taper = "0";
     step.wall_side = "middle";
@@ -105,7 +102,8 @@ function take(s: Start, step: Data) {
     ...faces.map((face) => ({ by: "around", face })),
   ];
   const chosenFaces = faces.map((face) => ({ by: "pick", face }));
-  if (s.kind === "fillet") step.groups = [{ edges: chosenEdges, radius: "2" }];
+  if (s.kind === "fillet")
+    step.groups = [{ edges: chosenEdges, radius: firstLength("2", board().part?.document.unit ?? "mm") }];
   if (s.kind === "chamfer") step.edges = chosenEdges;
   if (s.kind === "shell") step.faces = chosenFaces;
   if (s.kind === "draft") step.groups = [{ faces: chosenFaces, angle: "2" }];

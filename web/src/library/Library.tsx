@@ -3,7 +3,8 @@ import { type FormEvent, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { get, post, type Refused, upload } from "../api/client";
 import type { Card, Material, Me } from "../api/types";
-import { grams, Labelled, Sheet } from "../ui/ui";
+import { grams } from "../ui/measures";
+import { Labelled, Sheet } from "../ui/ui";
 
 export function Library({ me }: { me: Me }) {
   const [search, setSearch] = useState("");

@@ -62,10 +62,3 @@ export function Balloon({
     </span>
   );
 }
-
-export function grams(value: number | null | undefined, unit = "g"): string {
-  if (value === null || value === undefined) return "–";
-  if (unit === "kg") return `${(value / 1000).toFixed(4)} kg`;
-  if (unit === "lb") return `${(value / 453.59237).toFixed(4)} lb`;
-  return `${value.toFixed(value < 1000 ? 2 : 1)} g`;
-}

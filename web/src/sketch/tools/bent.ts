@@ -30,7 +30,7 @@ export class EllipseTool extends PointsTool {
     const now = n === 1 ? dist(c, m) : this.half(c, m, this.snap.at);
     const key = n === 1 ? "first" : "second";
     const label = n === 1 ? "Half axis" : "Other half";
-    this.typed = [{ key, label, text: this.text(key), now: now / k, unit: unitName() }];
+    this.typed = [{ key, label, text: this.written(key), now: now / k, unit: unitName() }];
   }
 
   private half(c: XY, m: XY, at: XY): number {

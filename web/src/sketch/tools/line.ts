@@ -89,7 +89,7 @@ export class LineTool extends Tool {
     const field = (key: string, label: string, now: number, u: string = unitName()): Typed => ({
       key,
       label,
-      text: this.text(key),
+      text: this.written(key),
       now,
       unit: u,
     });

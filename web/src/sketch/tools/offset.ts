@@ -33,7 +33,9 @@ export class OffsetTool extends Tool {
   protected follow() {
     if (!this.snap) return;
     const now = (this.nearest(this.snap.at)?.[1] ?? 0) / perUnit();
-    this.typed = [{ key: "distance", label: "Distance", text: this.text("distance"), now, unit: unitName() }];
+    this.typed = [
+      { key: "distance", label: "Distance", text: this.written("distance"), now, unit: unitName() },
+    ];
   }
 
   ghosts(): Ghost[] {

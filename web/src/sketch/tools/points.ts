@@ -164,10 +164,10 @@ export class TurnedRectangleTool extends PointsTool {
     const k = perUnit();
     if (this.points.length === 1) {
       const now = dist(this.points[0].at, this.snap.at) / k;
-      this.typed = [{ key: "width", label: "Side", text: this.text("width"), now, unit: unitName() }];
+      this.typed = [{ key: "width", label: "Side", text: this.written("width"), now, unit: unitName() }];
     } else if (this.points.length === 2) {
       const now = Math.abs(this.reach(this.snap.at)) / k;
-      this.typed = [{ key: "height", label: "Reach", text: this.text("height"), now, unit: unitName() }];
+      this.typed = [{ key: "height", label: "Reach", text: this.written("height"), now, unit: unitName() }];
     }
   }
 

@@ -33,8 +33,8 @@ export class RectangleTool extends Tool {
     if (!this.start || !this.snap) return;
     const [w, h] = this.spans(this.snap.at).map((v) => Math.abs(v) / perUnit());
     this.typed = [
-      { key: "width", label: "Width", text: this.text("width"), now: w, unit: unitName() },
-      { key: "height", label: "Height", text: this.text("height"), now: h, unit: unitName() },
+      { key: "width", label: "Width", text: this.written("width"), now: w, unit: unitName() },
+      { key: "height", label: "Height", text: this.written("height"), now: h, unit: unitName() },
     ];
   }
 
@@ -150,7 +150,7 @@ export class CircleTool extends Tool {
   protected follow() {
     if (!this.centre || !this.snap) return;
     const now = (2 * dist(this.snap.at, this.centre.at)) / perUnit();
-    this.typed = [{ key: "diameter", label: "Ø", text: this.text("diameter"), now, unit: unitName() }];
+    this.typed = [{ key: "diameter", label: "Ø", text: this.written("diameter"), now, unit: unitName() }];
   }
 
   private radius(): number {
@@ -220,7 +220,7 @@ export class ArcTool extends Tool {
     if (!this.centre || !this.snap) return;
     if (!this.start) {
       const now = dist(this.snap.at, this.centre.at) / perUnit();
-      this.typed = [{ key: "radius", label: "R", text: this.text("radius"), now, unit: unitName() }];
+      this.typed = [{ key: "radius", label: "R", text: this.written("radius"), now, unit: unitName() }];
       return;
     }
     const d = sub(this.snap.at, this.centre.at);

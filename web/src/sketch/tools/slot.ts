@@ -36,7 +36,7 @@ export class SlotTool extends PointsTool {
     const field = (key: string, label: string, now: number): Typed => ({
       key,
       label,
-      text: this.text(key),
+      text: this.written(key),
       now,
       unit: unitName(),
     });
@@ -167,11 +167,11 @@ export class PolygonTool extends PointsTool {
       {
         key: "size",
         label: this.flats ? "Flats" : "Corners",
-        text: this.text("size"),
+        text: this.written("size"),
         now,
         unit: unitName(),
       },
-      { key: "sides", label: "Sides", text: this.text("sides"), now: this.sides, unit: "" },
+      { key: "sides", label: "Sides", text: this.written("sides"), now: this.sides, unit: "" },
     ];
     const n = Math.round(Number(this.text("sides")));
     if (this.text("sides") && n >= 3 && n <= 60) this.sides = n;

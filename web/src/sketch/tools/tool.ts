@@ -185,8 +185,13 @@ export abstract class Tool {
     return false;
   }
 
+  /** What stands in a field, letter by letter: the space in “1 1/2” is on its way to being one. */
+  protected written(key: string): string {
+    return this.typed.find((t) => t.key === key)?.text ?? "";
+  }
+
   protected text(key: string): string {
-    return this.typed.find((t) => t.key === key)?.text.trim() ?? "";
+    return this.written(key).trim();
   }
 
   /** A typed plain number, or what the pointer gives: for the ghost only, the core works the value out. */

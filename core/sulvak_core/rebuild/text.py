@@ -122,8 +122,8 @@ def _on_round(
     tight = c.tightest(frame.origin, math.hypot(*half))
     if reach > BENT * tight:
         raise StepFailure(
-            f"The text reaches {told(2 * reach)} round the face, where at most {told(2 * BENT * tight)} have "
-            "room. Make it smaller, or turn it along the axis.",
+            f"The text reaches {told(round(2 * reach, 1))} round the face, where at most "
+            f"{told(round(2 * BENT * tight, 1))} have room. Make it smaller, or turn it along the axis.",
             field="height",
         )
     low, high = span

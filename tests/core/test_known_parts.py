@@ -10,10 +10,10 @@ import json
 import math
 import random
 from collections.abc import Callable
-from itertools import pairwise
 from typing import Any
 
 import pytest
+from demo.maker import XY, Json, Outline
 
 from sulvak_core.exchange import part_file
 from sulvak_core.inspect.mass import mass
@@ -23,74 +23,37 @@ from sulvak_core.rebuild.state import Cache
 from sulvak_core.solid.bulk import bulk
 from sulvak_core.steps.sketch_view import sketch_view
 
-Json = dict[str, Any]
 pi = math.pi
 
 
-class Sheet:
-    """A sketch being written down: entities a little off, ties and sizes in short words."""
+class Sheet(Outline):
+    """A sketch being written down, its entities a little off."""
 
     def __init__(self, off: float = 0.3) -> None:
+        super().__init__()
         self.noise = random.Random(11)
         self.off = off
-        self.entities: list[Json] = []
-        self.constraints: list[Json] = []
-        self.dimensions: list[Json] = []
 
-    def about(self, x: float, y: float) -> tuple[float, float]:
+    def about(self, x: float, y: float) -> XY:
         return x + self.noise.uniform(-self.off, self.off), y + self.noise.uniform(-self.off, self.off)
 
-    def line(self, p: tuple[float, float], q: tuple[float, float], construction: bool = False) -> str:
-        ident = f"l{sum(e['kind'] == 'line' for e in self.entities) + 1}"
-        self.entities.append(
-            {"kind": "line", "id": ident, "p": self.about(*p), "q": self.about(*q), "construction": construction}
-        )
-        return ident
+    def line(self, p: XY, q: XY, construction: bool = False) -> str:
+        return super().line(self.about(*p), self.about(*q), construction)
 
-    def circle(self, c: tuple[float, float], r: float) -> str:
-        ident = f"c{sum(e['kind'] == 'circle' for e in self.entities) + 1}"
-        self.entities.append({"kind": "circle", "id": ident, "c": self.about(*c), "r": r * 1.04})
-        return ident
+    def circle(self, c: XY, r: float, construction: bool = False) -> str:
+        return super().circle(self.about(*c), r * 1.04, construction)
 
-    def arc(self, c: tuple[float, float], p: tuple[float, float], q: tuple[float, float]) -> str:
-        ident = f"a{sum(e['kind'] == 'arc' for e in self.entities) + 1}"
-        self.entities.append({"kind": "arc", "id": ident, "c": self.about(*c), "r": math.dist(c, p), "p": p, "q": q})
-        return ident
-
-    def tie(self, *rows: str) -> None:
-        for row in rows:
-            kind, *refs = row.split()
-            self.constraints.append({"id": f"k{len(self.constraints) + 1}", "kind": kind, "refs": refs})
+    def arc(self, c: XY, p: XY, q: XY) -> str:
+        return self._new("a", kind="arc", c=self.about(*c), r=math.dist(c, p), p=p, q=q)
 
     def size(self, *rows: str) -> None:
-        """``distance 1/2+3 l1 x horizontal as name``: kind, expression, refs, and how."""
-        for row in rows:
-            words, _, name = row.partition(" as ")
-            kind, expr, *refs = words.split()
-            made: Json = {"id": f"d{len(self.dimensions) + 1}", "kind": kind, "expr": expr.replace("_", " ")}
-            if refs[-1] in ("horizontal", "vertical"):
-                made["along"] = refs.pop()
-            if name:
-                made["name"] = name
-            self.dimensions.append(made | {"refs": refs})
+        """``distance 1_1/2 l1 x horizontal as name``: kind, expression (_ for a space), refs, and how."""
+        super().size(*rows)
+        for made in self.dimensions:
+            made["expr"] = made["expr"].replace("_", " ")
 
-    def chain(self, *corners: tuple[float, float], closed: bool = True) -> list[str]:
-        """Lines through corners; level and upright ones are tied so."""
-        ends = [*corners, corners[0]] if closed else list(corners)
-        lines = []
-        for p, q in pairwise(ends):
-            lines.append(self.line(p, q))
-            if p[1] == q[1]:
-                self.tie(f"horizontal {lines[-1]}")
-            if p[0] == q[0]:
-                self.tie(f"vertical {lines[-1]}")
-        for a, b in zip(lines, [*lines[1:], lines[0]] if closed else lines[1:], strict=False):
-            self.tie(f"coincident {a}.q {b}.p")
-        return lines
-
-    def box(self, w: float, h: float, *, at: tuple[float, float] = (0, 0)) -> list[str]:
-        x, y = at
-        return self.chain((x, y), (x + w, y), (x + w, y + h), (x, y + h))
+    def rectangle(self, w: float, h: float, *, at: XY = (0, 0)) -> list[str]:
+        return self.box(*at, w, h)
 
     def step(self, ident: str, on: Json | str) -> Json:
         where = {"kind": "datum", "plane": on} if isinstance(on, str) else {"kind": "face", "face": on}
@@ -148,14 +111,14 @@ def slotted_link() -> tuple[list[Json], float]:
 def stepped_block() -> tuple[list[Json], float]:
     """A block with a boss on its top and a blind pocket in its side, sketched on those faces."""
     s = Sheet()
-    base = s.box(50, 30)
+    base = s.rectangle(50, 30)
     s.tie(f"coincident {base[0]}.p origin")
     s.size(f"distance 50 {base[0]}", f"distance 30 {base[1]}")
     boss = Sheet()
     c = boss.circle((25, 15), 8)
     boss.size(f"diameter 16 {c}", f"distance 25 {c}.c origin horizontal", f"distance 15 {c}.c origin vertical")
     pocket = Sheet(0.05)
-    p = pocket.box(20, 6, at=(10, 5))
+    p = pocket.rectangle(20, 6, at=(10, 5))
     pocket.size(f"distance 20 {p[0]}", f"distance 6 {p[1]}")
     pocket.size(f"distance 10 {p[0]}.p origin horizontal", f"distance 5 {p[0]}.p origin vertical")
     steps = [
@@ -172,7 +135,11 @@ def stepped_block() -> tuple[list[Json], float]:
 def frame_in_inches() -> tuple[list[Json], float]:
     """An inch part: a window frame with fractions, its island left standing as a body of its own."""
     s = Sheet()
-    outer, window, core = s.box(101.6, 76.2), s.box(76.2, 50.8, at=(12.7, 12.7)), s.box(25.4, 12.7, at=(38, 31))
+    outer, window, core = (
+        s.rectangle(101.6, 76.2),
+        s.rectangle(76.2, 50.8, at=(12.7, 12.7)),
+        s.rectangle(25.4, 12.7, at=(38, 31)),
+    )
     s.tie(f"coincident {outer[0]}.p origin")
     s.size(f"distance 4 {outer[0]}", f"distance 3 {outer[1]}")
     s.size(f"distance 3 {window[0]}", f"distance 2 {window[1]}")
@@ -231,12 +198,12 @@ def wedge_with_angle() -> tuple[list[Json], float]:
 def comb() -> tuple[list[Json], float]:
     """Five slots in one sketch, drawn as five loops, cut at once; then mirrored sizes by symmetry about an axis."""
     s = Sheet()
-    base = s.box(80, 20, at=(-40, -10))
+    base = s.rectangle(80, 20, at=(-40, -10))
     s.tie(f"symmetric {base[1]} {base[3]} y", f"symmetric {base[0]} {base[2]} x")
     s.size(f"distance 80 {base[0]}", f"distance 20 {base[1]}")
     teeth = Sheet(0.1)
     for k in range(5):
-        b = teeth.box(4, 12, at=(-34 + 16 * k, -2))
+        b = teeth.rectangle(4, 12, at=(-34 + 16 * k, -2))
         teeth.size(f"distance 4 {b[0]}", f"distance 12 {b[1]}", f"distance 2 {b[0]} x")
         teeth.size(f"distance {abs(-34 + 16 * k)} {b[0]}.p origin horizontal")
     steps = [
@@ -253,12 +220,12 @@ def two_bodies_joined() -> tuple[list[Json], float]:
     """Two pillars as bodies of their own, a bridge that joins them, and a cross hole through all three."""
     s = Sheet()
     for k in (0, 1):
-        b = s.box(10, 10, at=(30 * k, 0))
+        b = s.rectangle(10, 10, at=(30 * k, 0))
         s.size(f"distance 10 {b[0]}", f"distance 10 {b[1]}")
         s.tie(f"coincident {b[0]}.p x")
         s.size(f"distance {30 * k} {b[0]}.p origin horizontal") if k else s.tie(f"coincident {b[0]}.p y")
     bridge = Sheet()
-    b = bridge.box(40, 10, at=(0, 0))
+    b = bridge.rectangle(40, 10, at=(0, 0))
     bridge.tie(f"coincident {b[0]}.p origin")
     bridge.size(f"distance 40 {b[0]}", f"distance 10 {b[1]}")
     hole = Sheet()

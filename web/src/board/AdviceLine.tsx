@@ -65,7 +65,7 @@ export function Places({ step }: { step: Step }) {
             ? "the same volume"
             : p.grams !== null
               ? change(p.grams)
-              : `${p.volume > 0 ? "+" : "−"}${volumeSaid(Math.abs(p.volume), part.document.unit ?? "mm")}`;
+              : `${p.volume > 0 ? "+" : "−"}${volumeSaid(Math.abs(p.volume), part.document.unit)}`;
         return (
           <li key={p.before ?? "end"} className="flex flex-wrap items-center gap-2 py-0.5">
             <span>

@@ -51,7 +51,7 @@ export function Comparing({ against, onClose }: { against: Against; onClose: () 
 }
 
 function Found({ found }: { found: Compared }) {
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const volume = (v: number) => volumeSaid(v, unit);
   const [before, after] = found.grams;
   return (

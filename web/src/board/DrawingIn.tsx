@@ -79,7 +79,7 @@ export function DrawingIn() {
 function Choosing({ drawing, name, sketch }: { drawing: Drawing; name: string; sketch: string }) {
   const part = useBoard((s) => s.part)!;
   const [layers, setLayers] = useState(drawing.layers.filter((l) => l.shown).map((l) => l.name));
-  const [unit, setUnit] = useState<keyof typeof UNITS>(drawing.unit ?? part.document.unit ?? "mm");
+  const [unit, setUnit] = useState<keyof typeof UNITS>(drawing.unit ?? part.document.unit);
   const [place, setPlace] = useState<keyof typeof PLACES>("as drawn");
   const [dashed, setDashed] = useState(true);
   const [callouts, setCallouts] = useState(drawing.sizes.length > 0);

@@ -41,7 +41,7 @@ export function GroupHead({
   folded: boolean;
   onFold: () => void;
 }) {
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const massUnit = useBoard((s) => s.part!.document.mass_unit);
   const sum = (key: "mass_change" | "volume_change") => {
     const known = members.map((m) => reports.get(m.id)?.[key] ?? null).filter((v) => v !== null);

@@ -93,7 +93,7 @@ const CUTS: [string, string][] = [
 
 function CutRow() {
   const cut = useBoard((s) => s.cut)!;
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   useBoard((s) => s.picks);
   const k = unit === "in" ? 25.4 : 1;
   const [low, high] = span(cut.normal);

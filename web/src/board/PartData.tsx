@@ -152,15 +152,13 @@ export function PartData() {
           <dt className="text-pencil">mass</dt>
           <dd>{grams(mass.mass, d.mass_unit)}</dd>
           <dt className="text-pencil">volume</dt>
-          <dd>{volumeSaid(mass.volume, d.unit ?? "mm", 3)}</dd>
+          <dd>{volumeSaid(mass.volume, d.unit, 3)}</dd>
           <dt className="text-pencil">area</dt>
-          <dd>{areaSaid(mass.area, d.unit ?? "mm")}</dd>
+          <dd>{areaSaid(mass.area, d.unit)}</dd>
           <dt className="text-pencil">centre of mass</dt>
           <dd>
-            {mass.centre
-              .map((c) => lengthSaid(Math.abs(c) < 5e-4 ? 0 : c, d.unit ?? "mm").split(" ")[0])
-              .join("  ")}{" "}
-            {d.unit ?? "mm"}
+            {mass.centre.map((c) => lengthSaid(Math.abs(c) < 5e-4 ? 0 : c, d.unit).split(" ")[0]).join("  ")}{" "}
+            {d.unit}
           </dd>
         </dl>
       )}

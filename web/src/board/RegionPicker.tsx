@@ -15,7 +15,7 @@ export function RegionPicker() {
   if (step.kind !== "extrude" && step.kind !== "revolve") return null;
   const state = s.part!.sketches[step.sketch];
   const frame = frameOf(s, step.sketch);
-  const unit = s.part!.document.unit ?? "mm";
+  const unit = s.part!.document.unit;
   if (!state || !frame) return null;
   const m: Affine = sketchAffine(view, frame);
   const taken = (r: (typeof state.regions)[number]) =>

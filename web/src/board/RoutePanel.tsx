@@ -185,7 +185,7 @@ function Row({
   const failed = report?.state === "failed";
   const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
   const tone = held || step.suppressed ? "text-faint" : "";
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const massUnit = useBoard((s) => s.part!.document.mass_unit);
   const change = changeOf(report);
   const largest = useBoard((s) => Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(changeOf(r)))));
@@ -370,7 +370,7 @@ function NameBody({ step }: { step: Step }) {
 }
 
 function SketchUnfolded({ step }: { step: SketchStep }) {
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const state = useBoard((s) => s.part!.sketches[step.id]);
   const open = useBoard((s) => s.sketch === step.id);
   const motions = useBoard((s) => (s.sketch === step.id ? s.motions : null));

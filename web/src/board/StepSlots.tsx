@@ -173,7 +173,7 @@ function Parts({ parts, before }: { parts: Part[]; before: string }) {
 
 function Groups({ group }: { group: Group }) {
   const step = useBoard((s) => s.draft!.step);
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const items = (look(step, group.field) as Data[]) ?? [];
   const pointed = group.parts.find((p): p is Slot => p.is === "slot" && POINTED.has(p.kind));
   const value = group.parts.find((p): p is Slot => p.is === "slot" && !POINTED.has(p.kind));
@@ -255,9 +255,7 @@ function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: str
         type="button"
         className="px-1 font-cond text-[12.5px] text-pencil underline"
         onClick={() =>
-          changeDraft(
-            put(step, path, slot.kind === "angle" ? "2" : firstLength("1", part.document.unit ?? "mm")),
-          )
+          changeDraft(put(step, path, slot.kind === "angle" ? "2" : firstLength("1", part.document.unit)))
         }
       >
         + {slot.label.toLowerCase()}
@@ -311,7 +309,7 @@ function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: str
 
 function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {
   const step = useBoard((s) => s.draft!.step);
-  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  const unit = useBoard((s) => s.part!.document.unit);
   const choose = (text: string) => {
     const option = slot.options.find((o) => o.value === text);
     const names = path.split(".");

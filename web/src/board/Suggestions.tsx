@@ -28,7 +28,7 @@ async function take(step: string, list: Suggestion[]) {
 export function Suggestions({ step }: { step: string }) {
   const part = useBoard((s) => s.part)!;
   const on = useBoard((s) => s.suggesting);
-  const unit = part.document.unit ?? "mm";
+  const unit = part.document.unit;
   const answer = useQuery({
     queryKey: ["suggestions", part.id, part.version, step],
     queryFn: () => get<Answer>(`/api/parts/${part.id}/sketches/${step}/suggestions`),

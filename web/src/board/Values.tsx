@@ -57,7 +57,7 @@ export function Values() {
       )}
       <ul aria-label="Values" className="mt-2 border-t border-hair">
         {list.map((v) => (
-          <Row key={`${v.step}${v.field}${v.name}`} value={v} unit={part.document.unit ?? "mm"} />
+          <Row key={`${v.step}${v.field}${v.name}`} value={v} unit={part.document.unit} />
         ))}
       </ul>
     </>

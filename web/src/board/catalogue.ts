@@ -123,7 +123,7 @@ export const shows = (part: Words | Slot, data: unknown) =>
   part.when.every((w) => w.values.includes(String(look(data, w.field) ?? "").toLowerCase()));
 
 /** What a length holds at first in a part in inches, for what it holds in mm. */
-const INCHES: Record<string, string> = { "10": "1/2", "5": "1/4", "2": "1/16", "1": "1/32" };
+const INCHES: Record<string, string> = { "10": "1/2", "5": "1/4", "2": "1/16", "1": "1/32", "0.5": "1/64" };
 
 /** A first length as the catalogue has it, for the part's unit. */
 export const firstLength = (text: string, unit: string) => (unit === "in" ? (INCHES[text] ?? text) : text);

@@ -94,7 +94,7 @@ def test_equal_sides_stay_equal_as_they_were_meant() -> None:
 @pytest.mark.parametrize(
     ("corner", "radius", "said"),
     [
-        ("l1.q", "30", "does not fit here: the shorter line leaves room for less than 30 mm"),
+        ("l1.q", "31", "does not fit here: the shorter line leaves room for 30 mm at most"),
         ("l1.q", "-3", "more than zero"),
         ("l9.q", "3", "no longer in this sketch"),
         ("l5.p", "3", "1 lines meet"),
@@ -205,7 +205,7 @@ def test_a_chamfer_at_any_angle(angle: float, back: float) -> None:
     assert isinstance(bevel, Line)
     assert math.dist(bevel.p, bevel.q) == pytest.approx(2 * back * math.sin(turn / 2), rel=1e-9)
     with pytest.raises(Refusal, match="does not fit here"):
-        chamfer(sketch, VALUES, ["l1.q"], "15")
+        chamfer(sketch, VALUES, ["l1.q"], "15.1")
 
 
 def test_corners_are_chamfered_by_command_with_a_named_value() -> None:
@@ -232,3 +232,56 @@ def test_all_corners_of_a_rectangle_held_by_symmetric_sides_can_be_rounded() -> 
         assert free(made) == 0
         [region] = profile(made).default()
         assert region.area == pytest.approx(64 * 44 - len(corners) * (1 - math.pi / 4) * 36)
+
+
+@pytest.mark.parametrize("order", [["l2.p", "l2.q"], ["l2.q", "l2.p"]])
+@pytest.mark.parametrize("at_once", [True, False])
+@pytest.mark.parametrize("width", [True, False], ids=["width given", "width free"])
+def test_a_full_round_end(order: list[str], at_once: bool, width: bool) -> None:
+    """A radius of exactly half a width leaves one arc from side to side, with nothing said twice and nothing lost."""
+    bar = rectangle(w=90, h=64)
+    bar.dimensions = sizes("distance 90 l1", "distance 64 l2") if width else sizes("distance 90 l1")
+    for corners in [order] if at_once else [[c] for c in order]:
+        bar = fillet(bar, VALUES, corners, "32").sketch
+    assert free(bar) == 0 == numerical_freedom(bar)
+    (region,) = profile(bar).regions
+    assert region.area == pytest.approx(58 * 64 + math.pi * 32**2 / 2, rel=1e-9)
+    assert len(region.outer) == 4  # three sides and one arc
+    assert [d.driving for d in bar.dimensions if d.kind == "radius"][:1] == [not width]
+    assert not redundant(bar)
+    wider = [d.model_copy(update={"expr": "50"}) if d.expr == "64" else d for d in bar.dimensions]
+    if width:
+        slimmer = edit.resolve(bar.model_copy(update={"dimensions": wider}), VALUES).sketch
+        assert profile(slimmer).regions[0].area == pytest.approx(65 * 50 + math.pi * 25**2 / 2, rel=1e-9)
+
+
+def test_a_side_that_a_round_or_chamfer_uses_up_stays_as_construction() -> None:
+    bar = rectangle(w=90, h=64)
+    bar.dimensions = sizes("distance 90 l1", "distance 64 l2")
+    for change, area in ((fillet, 64**2 * (1 - math.pi / 4)), (chamfer, 64**2 / 2)):
+        made = change(bar, VALUES, ["l2.q"], "64").sketch
+        (region,) = profile(made).regions
+        assert region.area == pytest.approx(90 * 64 - area, rel=1e-9)
+        assert free(made) == 0 == numerical_freedom(made)
+        assert not redundant(made)
+    square = rectangle(w=20, h=20)
+    square.dimensions = sizes("distance 20 l1", "distance 20 l2")
+    made = fillet(square, VALUES, ["l2.q"], "20").sketch
+    assert profile(made).regions[0].area == pytest.approx(math.pi * 100, rel=1e-9)
+    assert free(made) == 0 == numerical_freedom(made)
+
+
+def redundant(sketch: Sketch) -> list[str]:
+    """Ties that say what others say already."""
+    said = []
+    for tie in edit.ties_of(sketch):
+        rest = sketch.model_copy(
+            update={
+                "constraints": [c for c in sketch.constraints if c.id != tie.id],
+                "dimensions": [d for d in sketch.dimensions if d.id != tie.id],
+            }
+        )
+        driving = getattr(tie, "driving", True)
+        if driving and free(rest) == free(sketch):
+            said.append(f"{tie.kind} {tie.refs}")
+    return said

@@ -223,6 +223,31 @@ def derived(sketch: Sketch) -> dict[str, str]:
     return found | {new: p.id for p in sketch.placements for new in p.ids.values()}
 
 
+def copies_of(sketch: Sketch, ident: str) -> list[str]:
+    """All copies that patterns make of an entity, and the copies of those."""
+    found, waiting = [], [ident]
+    while waiting:
+        old = waiting.pop()
+        new = [i.ids[old] for p in sketch.patterns for i in p.instances if old in i.ids]
+        found += new
+        waiting += new
+    return found
+
+
+def following(sketch: Sketch, idents: Iterable[str]) -> Sketch:
+    """The sketch with all copies of some entities put where their patterns carry these now."""
+    now = {e.id: e for e in sketch.entities}
+    waiting = list(idents)
+    while waiting:
+        old = waiting.pop()
+        for p in sketch.patterns:
+            for i in p.instances:
+                if old in i.ids:
+                    now[i.ids[old]] = image(now[old], i.ids[old], carried(p, sketch, i.at))
+                    waiting.append(i.ids[old])
+    return sketch.model_copy(update={"entities": list(now.values())})
+
+
 def check_own(sketch: Sketch, idents: Iterable[str]) -> None:
     """Raise Refusal where something is a copy, whose shape is not its own."""
     copies = derived(sketch)
@@ -235,6 +260,57 @@ def check_own(sketch: Sketch, idents: Iterable[str]) -> None:
             raise Refusal(
                 f"This is a copy made by a {what}; change what it copies, or let go of the {what} first.", ref=ident
             )
+
+
+def check_shape(sketch: Sketch, idents: Iterable[str]) -> None:
+    """Raise Refusal where something has no shape of its own to change: a copy, an edge of the part, or a line that
+    carries a pattern or a placement."""
+    idents = list(idents)
+    check_own(sketch, idents)
+    steps = {line for p in sketch.patterns for line in p.steps}
+    handles = {p.handle for p in sketch.placements}
+    for ident in idents:
+        if ident in steps:
+            raise Refusal(
+                "This line is the step of a pattern; change its length or direction, or let go of the pattern.",
+                ref=ident,
+            )
+        if ident in handles:
+            raise Refusal("This line carries a placed stencil; move the stencil, or let go of it.", ref=ident)
+
+
+def joined(
+    sketch: Sketch, ident_for: Callable[[str], str], beside: list[str], fresh: list[AnyEntity]
+) -> tuple[Sketch, list[dict[str, str]]]:
+    """The sketch with ``fresh`` (in it already) among the originals of every pattern that copies all of ``beside``.
+
+    ``ident_for(letter)`` gives new ids. For each copy that was made: what stands there for each of ``beside`` and of
+    ``fresh``; copies of copies among them.
+    """
+    twins: list[dict[str, str]] = []
+    waiting = [(beside, fresh)]
+    while waiting:
+        owners, made = waiting.pop()
+        for pattern in sketch.patterns:
+            if not owners or not set(owners) <= set(pattern.of):
+                continue
+            entities, instances = list(sketch.entities), []
+            for i in pattern.instances:
+                put = carried(pattern, sketch, i.at)
+                new = {e.id: ident_for(e.id[0]) for e in made}
+                images = [image(e, new[e.id], put) for e in made]
+                entities += images
+                instances.append(i.model_copy(update={"ids": {**i.ids, **new}}))
+                twins.append({**{o: i.ids[o] for o in owners}, **new})
+                waiting.append(([i.ids[o] for o in owners], images))
+            wider = pattern.model_copy(update={"of": [*pattern.of, *(e.id for e in made)], "instances": instances})
+            sketch = sketch.model_copy(
+                update={
+                    "entities": entities,
+                    "patterns": [wider if p.id == pattern.id else p for p in sketch.patterns],
+                }
+            )
+    return sketch, twins
 
 
 def gone_with(sketch: Sketch, idents: set[str]) -> set[str]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..part.errors import Refusal
-from . import edit
+from . import copies, edit
 from .check import KINDS, MENDABLE, Check, Finding, FindingKind, check
 from .edit import Edit, Tie, Values, ties_of
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, points_of, sweep_of
@@ -101,11 +101,27 @@ def _touches(c: Constraint, ident: str) -> bool:
 
 
 def _one_of_two(sketch: Sketch, values: Values, found: list[Finding]) -> tuple[Sketch, int]:
+    stuck = 0
     for f in found:
         keep, drop = (sketch.entity(r) for r in f.refs)
-        if keep is not None and drop is not None:
+        if keep is None or drop is None:
+            continue
+        if not _has_own_shape(sketch, drop.id):
+            keep, drop = drop, keep
+        if _has_own_shape(sketch, drop.id):
             sketch = _replaced(sketch, drop, _twins(keep, drop))
-    return sketch, 0
+        else:
+            stuck += 1
+    return sketch, stuck
+
+
+def _has_own_shape(sketch: Sketch, ident: str) -> bool:
+    """Whether something may be taken out or changed: it is no copy, no edge of the part, and carries nothing."""
+    try:
+        copies.check_shape(sketch, [ident])
+    except Refusal:
+        return False
+    return True
 
 
 def _twins(keep: AnyEntity, drop: AnyEntity) -> dict[str, str]:
@@ -119,22 +135,44 @@ def _twins(keep: AnyEntity, drop: AnyEntity) -> dict[str, str]:
 
 
 def _replaced(sketch: Sketch, drop: AnyEntity, new: dict[str, str | None] | dict[str, str]) -> Sketch:
-    """``drop`` taken out; ties speak of what took its place, where there is something and it says nothing twice."""
+    """``drop`` taken out; ties speak of what took its place, where there is something and it says nothing twice.
+
+    Patterns that copied it copy what took its place, and ties of those copies go over to the new ones.
+    """
+    numbers = Numbers(sketch)
+    heir = sketch.entity(new.get(drop.id) or "")
+    over: dict[str, str | None] = dict(new)
+    if heir is not None and heir.id not in copies.copies_of(sketch, drop.id):
+        lacking = [p for p in sketch.patterns if drop.id in p.of and heir.id not in p.of]
+        if lacking:
+            sketch, twins = copies.joined(sketch, numbers.new, [drop.id], [heir])
+            for twin in twins:
+                for old, now in new.items():
+                    over[_of_copy(old, twin)] = None if now is None else _of_copy(now, twin)
+    about = [p.model_copy(update={"about": over.get(p.about) or p.about}) if p.about else p for p in sketch.patterns]
+    gone = {drop.id, *copies.copies_of(sketch, drop.id)}
     kept: list[Tie] = []
     for t in ties_of(sketch):
-        refs = [new.get(r, None if r.split(".")[0] == drop.id else r) for r in t.refs]
+        refs = [over.get(r, None if r.split(".")[0] in gone else r) for r in t.refs]
         if any(r is None for r in refs) or len(set(refs)) != len(refs):
             continue
         t = t.model_copy(update={"refs": refs}) if refs != t.refs else t
         if not any(_says_same(t, k) for k in kept):
             kept.append(t)
-    return sketch.model_copy(
+    changed = sketch.model_copy(
         update={
-            "entities": [e for e in sketch.entities if e.id != drop.id],
             "constraints": [t for t in kept if isinstance(t, Constraint)],
             "dimensions": [t for t in kept if isinstance(t, Dimension)],
+            "patterns": about,
+            "used": numbers.top,
         }
     )
+    return copies.without_entities(changed, gone)
+
+
+def _of_copy(ref: str, twin: dict[str, str]) -> str:
+    ident, dot, end = ref.partition(".")
+    return f"{twin.get(ident, ident)}{dot}{end}"
 
 
 def _says_same(a: Tie, b: Tie) -> bool:
@@ -146,9 +184,12 @@ def _says_same(a: Tie, b: Tie) -> bool:
 
 def _merge(sketch: Sketch, values: Values, found: list[Finding]) -> tuple[Sketch, int]:
     """Two that lie on each other become one as long as both together."""
+    stuck = 0
     for f in found:
         a, b = (sketch.entity(r) for r in f.refs)
-        if isinstance(a, Circle) and isinstance(b, Arc | Circle):
+        if not all(_has_own_shape(sketch, r) for r in f.refs):
+            stuck += 1
+        elif isinstance(a, Circle) and isinstance(b, Arc | Circle):
             sketch = _replaced(sketch, b, {b.id: a.id, f"{b.id}.c": f"{a.id}.c"})
         elif isinstance(b, Circle) and isinstance(a, Arc):
             sketch = _replaced(sketch, a, {a.id: b.id, f"{a.id}.c": f"{b.id}.c"})
@@ -156,7 +197,7 @@ def _merge(sketch: Sketch, values: Values, found: list[Finding]) -> tuple[Sketch
             sketch = _merged_lines(sketch, a, b)
         elif isinstance(a, Arc) and isinstance(b, Arc):
             sketch = _merged_arcs(sketch, a, b)
-    return sketch, 0
+    return sketch, stuck
 
 
 def _merged_lines(sketch: Sketch, a: Line, b: Line) -> Sketch:
@@ -194,7 +235,7 @@ def _as_one(sketch: Sketch, one: Line | Arc, gone: AnyEntity, new: dict[str, str
     """``one`` stands for itself as it was and for ``gone``; sizes of either's whole length are dropped."""
     sizes = [d for d in sketch.dimensions if not (d.kind == "distance" and d.refs in ([one.id], [gone.id]))]
     entities: list[AnyEntity] = [one if e.id == one.id else e for e in sketch.entities]
-    changed = sketch.model_copy(update={"entities": entities, "dimensions": sizes})
+    changed = copies.following(sketch.model_copy(update={"entities": entities, "dimensions": sizes}), [one.id])
     keep = {r: to for r, to in new.items() if to != r}
     told = [t for t in ties_of(changed) if all(keep.get(r, r) is not None for r in t.refs)]
     changed = changed.model_copy(

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from ..part.errors import Refusal
 from . import words
 from .branches import with_branches
-from .copies import check_own
+from .copies import check_shape, copies_of, following, joined
 from .edit import Edit, Tie, Values, check_refs, resolve, ties_of
+from .freedom import freedom
 from .lettering import slenderness
 from .model import (
     XY,
@@ -28,6 +29,8 @@ from .model import (
 )
 from .numbers import Numbers
 from .system import Builder
+
+SAME = 1e-7  # mm: no longer than that is no line
 
 
 @dataclass
@@ -55,7 +58,20 @@ def fillet(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edi
     for ref in dict.fromkeys(corners):
         made, arc = _rounded(made, radius, ref, expr, first)
         first = first or arc
-    return resolve(made, values)
+    return _finished(sketch, made, values)
+
+
+def _finished(before: Sketch, after: Sketch, values: Values) -> Edit:
+    """Solved; where nothing of a line was left, a size or an equality may say again what its width says already."""
+    used_up = {e.id for e in after.entities if e.construction} & {e.id for e in before.entities if not e.construction}
+    edit = resolve(after, values)
+    if not used_up:
+        return edit
+    rounds = {e.id for e in after.entities if isinstance(e, Arc)}
+    fresh = {t.id for t in ties_of(after)} - {t.id for t in ties_of(before)}
+    asked = {d.id for d in after.dimensions if d.driving and (d.id in fresh or set(d.refs) <= rounds)}
+    asked |= {c.id for c in after.constraints if c.kind == "equal" and c.id in fresh}
+    return resolve(_settled(edit.sketch, values, asked), values)
 
 
 def _corner(sketch: Sketch, ref: str) -> _Corner:
@@ -68,7 +84,7 @@ def _corner(sketch: Sketch, ref: str) -> _Corner:
         raise Refusal(
             f"At {words.thing(ref)} {len(here)} lines meet; a corner to round has two that are joined.", ref=ref
         )
-    check_own(sketch, [r.split(".")[0] for r in here])
+    check_shape(sketch, [r.split(".")[0] for r in here])
     at = _end(lines, here[0])
     far = tuple(f"{r[:-1]}{'q' if r[-1] == 'p' else 'p'}" for r in here)
     others = [_end(lines, r) for r in far]
@@ -93,10 +109,10 @@ def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | Non
         raise Refusal("These two lines run on in one direction; there is no corner to round.", ref=ref)
     back = radius / math.tan(half)
     most = min(corner.lengths)
-    if back >= most - 1e-9:
+    if back > most + SAME:
         fits = most * math.tan(half)
         raise Refusal(
-            f"A radius of {radius:g} mm does not fit here: the shorter line leaves room for less than {fits:.4g} mm.",
+            f"A radius of {radius:g} mm does not fit here: the shorter line leaves room for {fits:.4g} mm at most.",
             ref=ref,
             most=fits,
         )
@@ -109,31 +125,128 @@ def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | Non
     # counter-clockwise from p to q, the short way round
     turns_left = (t1[0] - centre[0]) * (t2[1] - centre[1]) - (t1[1] - centre[1]) * (t2[0] - centre[0]) > 0
     p, q = (t1, t2) if turns_left else (t2, t1)
-    e1, e2 = corner.ends if turns_left else corner.ends[::-1]
-    moved = {corner.ends[0]: t1, corner.ends[1]: t2}
-    entities: list[AnyEntity] = []
-    for e in sketch.entities:
-        update = {r.split(".")[1]: at for r, at in moved.items() if r.split(".")[0] == e.id}
-        entities.append(e.model_copy(update=update) if update else e)
-    entities.append(Arc(id=arc, c=centre, r=radius, p=p, q=q))
-    sharp = _Sharp(sketch, corner, numbers)
+    full = _full_round(sketch, corner, centre, radius, back)
+    if full is not None:
+        return _one_arc(sketch, corner, numbers, back, half, full), full.arc
+    order = (0, 1) if turns_left else (1, 0)
+    sharp = _Sharp(sketch, corner, numbers, back, (t1, t2), Arc(id=arc, c=centre, r=radius, p=p, q=q))
     dimensions = sharp.dimensions()  # before the constraints: both may ask for the sharp corner
     constraints = sharp.constraints()
-    constraints += [
-        Constraint(id=numbers.new("k"), kind="coincident", refs=[e1, f"{arc}.p"]),
-        Constraint(id=numbers.new("k"), kind="coincident", refs=[e2, f"{arc}.q"]),
-        Constraint(id=numbers.new("k"), kind="tangent", refs=[e1.split(".")[0], arc]),
-        Constraint(id=numbers.new("k"), kind="tangent", refs=[e2.split(".")[0], arc]),
-    ]
+    for k, end in zip(order, "pq", strict=True):
+        constraints.append(_tie(numbers, "coincident", sharp.blunt_ends[k], f"{arc}.{end}"))
+    for k in order:
+        constraints.append(_tie(numbers, "tangent", corner.ends[k].split(".")[0], arc))
     if like is None:
         dimensions.append(Dimension(id=numbers.new("d"), kind="radius", refs=[arc], expr=expr))
     else:
-        constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like, arc]))
-    after = Sketch(
-        entities=[*entities, *sharp.entities], constraints=constraints, dimensions=dimensions, used=numbers.top
-    )
+        constraints.append(_tie(numbers, "equal", like, arc))
+    after = sharp.sketch_with(constraints, dimensions)
     fresh = {c.id for c in constraints} - {c.id for c in sketch.constraints}
     return with_branches(after, fresh), arc
+
+
+def _tie(numbers: Numbers, kind: str, *refs: str) -> Constraint:
+    return Constraint(id=numbers.new("k"), kind=kind, refs=list(refs))  # type: ignore[arg-type]
+
+
+@dataclass
+class _Full:
+    """A round that takes up the rest of a line whose other corner is rounded alike: one arc from side to side.
+
+    ``arc`` is the round that is there, ``end`` its end on the line ``short``, ``side`` the line it comes from.
+    """
+
+    arc: str
+    end: str
+    short: int
+    side: str
+
+
+def _full_round(sketch: Sketch, corner: _Corner, centre: XY, radius: float, back: float) -> _Full | None:
+    """Whether a round about ``centre`` carries on one that is there, so that nothing of the line between is left."""
+    same = Builder(sketch, {}).same_place
+    arcs = {e.id: e for e in sketch.entities if isinstance(e, Arc) and not e.construction}
+    lines = {e.id for e in sketch.entities if isinstance(e, Line) and not e.construction}
+    tangent = {frozenset(c.refs) for c in sketch.constraints if c.kind == "tangent"}
+    for k in (0, 1):
+        if corner.lengths[k] > back + SAME:
+            continue
+        short = corner.ends[k].split(".")[0]
+        for ref in (r for r in same if same[r] == same[corner.far[k]] and r.split(".")[0] in arcs):
+            arc = arcs[ref.split(".")[0]]
+            alike = math.dist(arc.c, centre) < 10 * SAME and abs(arc.r - radius) < 10 * SAME
+            if not alike or frozenset((arc.id, short)) not in tangent or not ref.endswith((".p", ".q")):
+                continue
+            other = f"{arc.id}.{'q' if ref.endswith('.p') else 'p'}"
+            sides = [r.split(".")[0] for r in same if same[r] == same[other] and r.split(".")[0] in lines]
+            smooth = [i for i in sides if frozenset((arc.id, i)) in tangent]
+            if len(smooth) == 1:
+                return _Full(arc.id, ref, k, smooth[0])
+    return None
+
+
+def _one_arc(sketch: Sketch, corner: _Corner, numbers: Numbers, back: float, half: float, full: _Full) -> Sketch:
+    """The round that is there carried on to the other side. The line it has used up stays as construction, from one
+    sharp corner to the other, with all that was tied to it; the arc touches it."""
+    k = full.short
+    u, v = corner.toward[k], corner.toward[1 - k]
+    short, other = corner.ends[k].split(".")[0], corner.ends[1 - k].split(".")[0]
+    far = corner.far[k]
+    away = corner.lengths[k] + back * math.tan(half) ** 2  # the sharp corner at the far end
+    sharp_far = (corner.at[0] + away * u[0], corner.at[1] + away * u[1])
+    touch = (corner.at[0] + back * v[0], corner.at[1] + back * v[1])
+    moved_ends = {far: sharp_far, corner.ends[1 - k]: touch, full.end: touch}
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        update: dict[str, object] = {r.split(".")[1]: at for r, at in moved_ends.items() if r.split(".")[0] == e.id}
+        if e.id == short:
+            update["construction"] = True
+        entities.append(e.model_copy(update=update) if update else e)
+    after = following(sketch.model_copy(update={"entities": entities}), [short, other, full.arc])
+    same = Builder(sketch, {}).same_place
+    points = [e.id for e in sketch.entities if isinstance(e, Point) and math.dist(e.at, sharp_far) < 10 * SAME]
+    constraints: list[Constraint] = []
+    gone = {frozenset((far, full.end)), frozenset(corner.ends), *(frozenset((p, short)) for p in points)}
+    for c in sketch.constraints:
+        if c.kind == "coincident" and frozenset(c.refs) in gone:
+            continue
+        refs = [corner.ends[k] if r == corner.ends[1 - k] else r for r in c.refs]
+        if len(set(refs)) == len(refs):
+            constraints.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
+    on = next((p for p in points if same.get(p) != same.get(far)), full.side)
+    constraints += [
+        _tie(numbers, "coincident", far, on),
+        _tie(numbers, "coincident", corner.ends[k], other),
+        _tie(numbers, "coincident", full.end, corner.ends[1 - k]),
+        _tie(numbers, "tangent", other, full.arc),
+    ]
+    dimensions = []
+    for d in sketch.dimensions:
+        refs = [corner.ends[k] if r == corner.ends[1 - k] else r for r in d.refs]
+        if d.kind == "distance" and refs == [other]:
+            refs = [corner.far[1 - k], corner.ends[k]]
+        elif d.kind == "distance" and set(refs) == {corner.ends[k], on}:
+            refs = [short]  # the whole width again
+        dimensions.append(d.model_copy(update={"refs": refs}) if refs != d.refs else d)
+    after = after.model_copy(update={"constraints": constraints, "dimensions": dimensions, "used": numbers.top})
+    return with_branches(after, {c.id for c in constraints} - {c.id for c in sketch.constraints})
+
+
+def _settled(sketch: Sketch, values: Values, made: set[str]) -> Sketch:
+    """What ``made`` says again is taken back: a size is only measured then, a tie goes."""
+    for ident in sorted(made):
+        known = values.all(sketch)
+        rest = sketch.model_copy(
+            update={
+                "constraints": [c for c in sketch.constraints if c.id != ident],
+                "dimensions": [
+                    d.model_copy(update={"driving": False}) if d.id == ident else d for d in sketch.dimensions
+                ],
+            }
+        )
+        if freedom(rest, known, with_motions=False).count == freedom(sketch, known, with_motions=False).count:
+            sketch = rest
+    return sketch
 
 
 def chamfer(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
@@ -149,78 +262,133 @@ def chamfer(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Ed
     for ref in dict.fromkeys(corners):
         made, leg = _bevelled(made, back, ref, expr, first)
         first = first or leg
-    return resolve(made, values)
+    return _finished(sketch, made, values)
 
 
 def _bevelled(sketch: Sketch, back: float, ref: str, expr: str, like: str | None) -> tuple[Sketch, str]:
     """``like`` is a leg (sharp corner to bevel) made before, which the new legs are as long as."""
     corner = _corner(sketch, ref)
-    if back >= min(corner.lengths) - 1e-9:
+    if back > min(corner.lengths) + SAME:
         raise Refusal(
             f"{back:g} mm does not fit here: the shorter line is {min(corner.lengths):.4g} mm long.",
             ref=ref,
             most=min(corner.lengths),
         )
     numbers = Numbers(sketch)
-    sharp = _Sharp(sketch, corner, numbers)
+    bevel = numbers.new("l")
+    at = [(corner.at[0] + back * u[0], corner.at[1] + back * u[1]) for u in corner.toward]
+    sharp = _Sharp(sketch, corner, numbers, back, (at[0], at[1]), Line(id=bevel, p=at[0], q=at[1]))
     dimensions = sharp.dimensions()
     constraints = sharp.constraints()
-    point, bevel = sharp.point(), numbers.new("l")
+    point = sharp.point()
     constraints += sharp.taken()
-    places = [(corner.at[0] + back * u[0], corner.at[1] + back * u[1]) for u in corner.toward]
-    moved = dict(zip(corner.ends, places, strict=True))
-    entities: list[AnyEntity] = []
-    for e in sketch.entities:
-        update = {r.split(".")[1]: at for r, at in moved.items() if r.split(".")[0] == e.id}
-        entities.append(e.model_copy(update=update) if update else e)
-    entities.append(Line(id=bevel, p=places[0], q=places[1]))
     legs = []
-    for end, place, side in zip(corner.ends, places, "pq", strict=True):
+    for end, place, side in zip(sharp.blunt_ends, at, "pq", strict=True):
         leg = numbers.new("l")
         legs.append(leg)
-        entities.append(Line(id=leg, p=corner.at, q=place, construction=True))
+        sharp.entities.append(Line(id=leg, p=corner.at, q=place, construction=True))
         for refs in ([f"{leg}.p", point], [f"{leg}.q", end], [f"{bevel}.{side}", end]):
-            constraints.append(Constraint(id=numbers.new("k"), kind="coincident", refs=refs))
+            constraints.append(_tie(numbers, "coincident", *refs))
     constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=legs))
     if like is None:
         dimensions.append(Dimension(id=numbers.new("d"), kind="distance", refs=[legs[0]], expr=expr))
     else:
         constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like, legs[0]]))
-    after = Sketch(
-        entities=[*entities, *sharp.entities], constraints=constraints, dimensions=dimensions, used=numbers.top
-    )
+    after = sharp.sketch_with(constraints, dimensions)
     fresh = {c.id for c in constraints} - {c.id for c in sketch.constraints}
     return with_branches(after, fresh), legs[0]
 
 
 class _Sharp:
-    """What held at a sharp corner, told anew for a rounded one."""
+    """What held at a sharp corner, told anew for a blunt one: also in copies that patterns make of the corner.
 
-    def __init__(self, sketch: Sketch, corner: _Corner, numbers: Numbers) -> None:
-        self.sketch, self.corner, self.numbers = sketch, corner, numbers
+    ``places`` are where the ends of its lines go, ``back`` (mm) from the corner, ``blunt`` is the arc or line between
+    them. A line no longer than that is used up: it stays as it is, as construction.
+    """
+
+    def __init__(
+        self, sketch: Sketch, corner: _Corner, numbers: Numbers, back: float, places: tuple[XY, XY], blunt: Arc | Line
+    ) -> None:
+        self.before, self.corner, self.numbers = sketch, corner, numbers
         self.entities: list[AnyEntity] = []
         self._fresh: list[Constraint] = []
         self._told = 0
-        self._point = ""
         self._whole: dict[str, str] = {}
+        lines = [end.split(".")[0] for end in corner.ends]
+        self.used_up = [i for i, size in zip(lines, corner.lengths, strict=True) if size <= back + SAME]
+        self.blunt_ends = [
+            far if line in self.used_up else end for line, end, far in zip(lines, corner.ends, corner.far, strict=True)
+        ]
+        # the end of what is used up still stands at the sharp corner
+        self._point = next((e for e, line in zip(corner.ends, lines, strict=True) if line in self.used_up), "")
+        shortened: list[AnyEntity] = []
+        for e in sketch.entities:
+            if e.id in self.used_up:
+                e = e.model_copy(update={"construction": True})
+            elif e.id in lines:
+                k = lines.index(e.id)
+                e = e.model_copy(update={corner.ends[k].split(".")[1]: places[k]})
+            shortened.append(e)
+        fresh: list[AnyEntity] = [blunt]
+        if not self._point and self._ends_of_copies_tied():
+            fresh.append(Point(id=self._new_point(), at=corner.at, construction=True))
+        after = sketch.model_copy(update={"entities": [*shortened, *fresh]})
+        self.after, twins = joined(following(after, lines), numbers.new, lines, fresh)
+        self._points: dict[str, str] = {}
+        for t in [{i: i for i in (*lines, self._point)}, *twins]:
+            at = t.get(self._point) or self._at_end_of_copy(t)
+            for line, end in zip(lines, corner.ends, strict=True):
+                if at:
+                    self._points[f"{t[line]}.{end.split('.')[1]}"] = at
+
+    def _at_end_of_copy(self, twin: dict[str, str]) -> str:
+        line, _, end = self._point.partition(".")
+        return f"{twin[line]}.{end}" if end else ""
+
+    def _ends_of_copies_tied(self) -> bool:
+        """Whether something hangs on a copy of the corner."""
+        ends = {
+            f"{copy}.{end.split('.')[1]}"
+            for end in self.corner.ends
+            for copy in copies_of(self.before, end.split(".")[0])
+        }
+        return any(ends & set(t.refs) for t in ties_of(self.before))
+
+    def sketch_with(self, constraints: list[Constraint], dimensions: list[Dimension]) -> Sketch:
+        """The sketch with its corner blunt, and these ties."""
+        patterns = [p.model_copy(update={"about": self._new(p.about)}) if p.about else p for p in self.after.patterns]
+        return self.after.model_copy(
+            update={
+                "entities": [*self.after.entities, *self.entities],
+                "constraints": [*constraints, *self.taken()],
+                "dimensions": dimensions,
+                "patterns": patterns,
+                "used": self.numbers.top,
+            }
+        )
+
+    def _new_point(self) -> str:
+        self._point = self.numbers.new("p")
+        for end in self.corner.ends:
+            refs = [self._point, end.split(".")[0]]
+            self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
+        return self._point
 
     def point(self) -> str:
         """The sharp corner as a point on both lines, made when first asked for."""
         if not self._point:
-            self._point = self.numbers.new("p")
-            self.entities.append(Point(id=self._point, at=self.corner.at, construction=True))
-            for end in self.corner.ends:
-                refs = [self._point, end.split(".")[0]]
-                self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
+            self.entities.append(Point(id=self._new_point(), at=self.corner.at, construction=True))
         return self._point
 
     def whole(self, line: str) -> str:
         """A construction line as long as the line was with its corner, running the same way."""
+        if line in self.used_up:
+            return line
         if line not in self._whole:
             far = next(f for f in self.corner.far if f.split(".")[0] == line)
             ident = self.numbers.new("l")
             self._whole[line] = ident
-            start = next(at for e in self.sketch.entities for r, at in points_of(e).items() if r == far)
+            start = next(at for e in self.before.entities for r, at in points_of(e).items() if r == far)
             onward = far.endswith(".p")
             p, q = (start, self.corner.at) if onward else (self.corner.at, start)
             self.entities.append(Line(id=ident, p=p, q=q, construction=True))
@@ -239,9 +407,10 @@ class _Sharp:
     def constraints(self) -> list[Constraint]:
         found: list[Constraint] = []
         lines = {e.split(".")[0] for e in self.corner.ends}
-        for c in self.sketch.constraints:
+        for c in self.before.constraints:
             if c.kind == "coincident" and set(c.refs) == set(self.corner.ends):
-                continue  # the joint itself
+                found += self._joint(c)
+                continue
             if c.kind in ("equal", "midpoint", "symmetric"):
                 refs = [self.whole(r) if r in lines and not self._is_axis(c, r) else self._new(r) for r in c.refs]
             else:
@@ -251,6 +420,15 @@ class _Sharp:
                 found.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
         return found + self.taken()
 
+    def _joint(self, joint: Constraint) -> list[Constraint]:
+        """What becomes of the tie that joins the two lines."""
+        if len(self.used_up) == 2:
+            return [joint]
+        if not self.used_up:
+            return []
+        (other,) = {e.split(".")[0] for e in self.corner.ends} - set(self.used_up)
+        return [joint.model_copy(update={"refs": [self._point, other]})]
+
     @staticmethod
     def _is_axis(c: Constraint, ref: str) -> bool:
         return c.kind == "symmetric" and ref == c.refs[2]
@@ -258,15 +436,17 @@ class _Sharp:
     def dimensions(self) -> list[Dimension]:
         found = []
         lines = {e.split(".")[0] for e in self.corner.ends}
-        for d in self.sketch.dimensions:
+        for d in self.before.dimensions:
             refs = [self._new(r) for r in d.refs]
-            if d.kind == "distance" and len(refs) == 1 and refs[0] in lines:
+            if d.kind == "distance" and len(refs) == 1 and refs[0] in lines and refs[0] not in self.used_up:
                 far = next(f for f in self.corner.far if f.split(".")[0] == refs[0])
                 refs = [far, self.point()]
             found.append(d.model_copy(update={"refs": refs}) if refs != d.refs else d)
         return found
 
     def _new(self, ref: str) -> str:
+        if ref in self._points:
+            return self._points[ref]
         return self.point() if ref in self.corner.ends else ref
 
 

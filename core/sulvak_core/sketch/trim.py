@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from ..part.errors import Refusal
 from . import words
 from .branches import with_branches
-from .copies import check_own
+from .copies import check_shape, copies_of, following, joined, without_entities
 from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import (
@@ -40,7 +40,7 @@ def trim(sketch: Sketch, values: Values, ident: str, at: XY, cutters: Sequence[A
     New ends are tied to what cut them; of a piece in the middle two parts stay on one line or circle. What hung on
     the end that goes, and sizes of the whole length, go with it and are told. Without crossings all of it goes.
     """
-    check_own(sketch, [ident])
+    check_shape(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc | Circle):
         raise Refusal(
@@ -129,12 +129,19 @@ def _opened(sketch: Sketch, values: Values, circle: Circle, start: Mark, end: Ma
         p=position(circle, start[0]),
         q=position(circle, end[0]),
     )
-    ties = [
-        _with_refs(t, [ident + r[len(circle.id) :] if _of(r) == circle.id else r for r in t.refs])
-        for t in ties_of(sketch)
-    ]
-    entities: list[AnyEntity] = [arc if e.id == circle.id else e for e in sketch.entities]
-    return _finish(sketch, values, entities, ties, numbers, [(f"{ident}.p", start), (f"{ident}.q", end)], [])
+    grown = sketch.model_copy(update={"entities": [*sketch.entities, arc]})
+    grown, twins = joined(grown, numbers.new, [circle.id], [arc])
+    now = {circle.id: ident} | {t[circle.id]: t[ident] for t in twins}
+
+    def renamed(ref: str) -> str:
+        of, dot, point = ref.partition(".")
+        return f"{now.get(of, of)}{dot}{point}"
+
+    ties = [_with_refs(t, [renamed(r) for r in t.refs]) for t in ties_of(sketch)]
+    about = [p.model_copy(update={"about": renamed(p.about)}) if p.about else p for p in grown.patterns]
+    rest = grown.model_copy(update={"patterns": about, "constraints": [], "dimensions": []})
+    rest = without_entities(rest, set(now))
+    return _finish(sketch, values, rest, ties, numbers, [(f"{ident}.p", start), (f"{ident}.q", end)], [])
 
 
 def _shortened(sketch: Sketch, values: Values, curve: Line | Arc, before: Mark | None, after: Mark | None) -> Edit:
@@ -162,40 +169,62 @@ def _shortened(sketch: Sketch, values: Values, curve: Line | Arc, before: Mark |
         if isinstance(curve, Arc):
             alike = [("concentric", [curve.id, ident]), ("equal", [curve.id, ident])]
         extra += [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in alike]  # type: ignore[arg-type]
-    ties: list[Tie] = []
-    for t in ties_of(sketch):
-        if (gone is not None and gone in t.refs) or _of_whole(t, curve):
-            continue
-        if second is not None:
-            t = _with_refs(t, [f"{second.id}.q" if r == f"{curve.id}.q" else r for r in t.refs])
-        ties.append(t)
-    entities: list[AnyEntity] = [kept if e.id == curve.id else e for e in sketch.entities]
-    if second is not None:
-        entities.append(second)
-    return _finish(sketch, values, entities, ties, numbers, ends, extra)
+    changed = _with_shape(sketch, kept)
+    changed, ends_now = _with_second(changed, numbers, curve.id, second)
+    copies = {curve.id, *copies_of(sketch, curve.id)}
+    lost = {f"{i}{gone[len(curve.id) :]}" for i in copies} if gone else set()
+    ties = [
+        _with_refs(t, [ends_now.get(r, r) for r in t.refs])
+        for t in ties_of(sketch)
+        if lost.isdisjoint(t.refs) and not any(_of_whole(t, i, curve) for i in copies)
+    ]
+    return _finish(sketch, values, changed, ties, numbers, ends, extra)
 
 
-def _of_whole(t: Tie, curve: Line | Arc) -> bool:
-    """Whether a tie speaks of the whole length, which is no longer there."""
-    if curve.id not in t.refs:
+def _with_shape(sketch: Sketch, entity: AnyEntity) -> Sketch:
+    """The sketch with one entity changed, and its copies after it."""
+    changed = sketch.model_copy(update={"entities": [entity if e.id == entity.id else e for e in sketch.entities]})
+    return following(changed, [entity.id])
+
+
+def _with_second(
+    sketch: Sketch, numbers: Numbers, first: str, second: Line | Arc | None
+) -> tuple[Sketch, dict[str, str]]:
+    """The sketch with the other piece of ``first``, also in its copies; and which end each far end is now."""
+    if second is None:
+        return sketch, {}
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        entities += [e, second] if e.id == first else [e]
+    grown = sketch.model_copy(update={"entities": entities})
+    grown, twins = joined(grown, numbers.new, [first], [second])
+    pairs = {first: second.id} | {t[first]: t[second.id] for t in twins}
+    return grown, {f"{old}.q": f"{new}.q" for old, new in pairs.items()}
+
+
+def _of_whole(t: Tie, ident: str, curve: Line | Arc) -> bool:
+    """Whether a tie speaks of the whole length of ``ident`` (``curve`` or a copy of it), which is no longer there."""
+    if ident not in t.refs:
         return False
     if isinstance(t, Dimension):
         return t.kind == "distance" and len(t.refs) == 1
     if t.kind == "symmetric":
-        return curve.id != t.refs[2]
+        return ident != t.refs[2]
     return t.kind in ("midpoint", "fixed") or (t.kind == "equal" and isinstance(curve, Line))
 
 
 def _finish(
     before: Sketch,
     values: Values,
-    entities: list[AnyEntity],
+    changed: Sketch,
     ties: list[Tie],
     numbers: Numbers,
     ends: list[tuple[str, Mark]],
     extra: list[Constraint],
     lost_with: str = "what was cut away",
 ) -> Edit:
+    """``changed`` is the sketch with its new geometry, ``ties`` what of its constraints and sizes stays."""
+    entities = changed.entities
     left = {e.id for e in entities}
     ends = [(ref, mark) for ref, mark in ends if mark[1] in left]
     lost = len(ties_of(before)) - len(ties)
@@ -204,11 +233,12 @@ def _finish(
         corner, joins = _corner(before, entities, ties, ref, cutter, {_of(r) for r, _ in ends})
         ties = [t for t in ties if t not in joins]
         made.append(Constraint(id=numbers.new("k"), kind="coincident", refs=[ref, corner or cutter]))
-    after = Sketch(
-        entities=entities,
-        constraints=[*(t for t in ties if isinstance(t, Constraint)), *made],
-        dimensions=[t for t in ties if isinstance(t, Dimension)],
-        used=numbers.top,
+    after = changed.model_copy(
+        update={
+            "constraints": [*(t for t in ties if isinstance(t, Constraint)), *made],
+            "dimensions": [t for t in ties if isinstance(t, Dimension)],
+            "used": numbers.top,
+        }
     )
     edit = resolve(with_branches(after, {c.id for c in made}), values)
     if lost:
@@ -257,7 +287,7 @@ def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
 
     The end is tied to what it reaches. Raises Refusal when nothing lies ahead, or the end is joined already.
     """
-    check_own(sketch, [ident])
+    check_shape(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc):
         raise Refusal(f"{words.thing(ident).capitalize()} has no end to extend; pick a line or an arc.", ref=ident)
@@ -278,9 +308,10 @@ def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     place = position(long, mark[0])
     grown = curve.model_copy(update={"q" if last else "p": place})
     numbers = Numbers(sketch)
-    ties = [t for t in ties_of(sketch) if not _of_whole(t, curve)]
-    entities: list[AnyEntity] = [grown if e.id == ident else e for e in sketch.entities]
-    return _finish(sketch, values, entities, ties, numbers, [(end, mark)], [], "its old length")
+    copies = {ident, *copies_of(sketch, ident)}
+    ties = [t for t in ties_of(sketch) if not any(_of_whole(t, i, curve) for i in copies)]
+    changed = _with_shape(sketch, grown)
+    return _finish(sketch, values, changed, ties, numbers, [(end, mark)], [], "its old length")
 
 
 def _carried_on(curve: Line | Arc, last: bool, far: float) -> Line | Arc:
@@ -298,7 +329,7 @@ def _carried_on(curve: Line | Arc, last: bool, far: float) -> Line | Arc:
 
 def split(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     """Cut a line or arc in two at the place nearest to ``at``; the parts stay joined and on one line or circle."""
-    check_own(sketch, [ident])
+    check_shape(sketch, [ident])
     curve = sketch.entity(ident)
     if not isinstance(curve, Line | Arc):
         raise Refusal(f"{words.thing(ident).capitalize()} cannot be split; pick a line or an arc.", ref=ident)
@@ -309,16 +340,16 @@ def split(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     place = position(curve, t)
     second_id = numbers.new(curve.id[0])
     first, second = curve.model_copy(update={"q": place}), curve.model_copy(update={"id": second_id, "p": place})
+    changed = _with_shape(sketch, first)
+    changed, ends_now = _with_second(changed, numbers, ident, second)
+    copies = {ident, *copies_of(sketch, ident)}
     ties = [
-        _with_refs(tie, [f"{second_id}.q" if r == f"{ident}.q" else r for r in tie.refs])
+        _with_refs(tie, [ends_now.get(r, r) for r in tie.refs])
         for tie in ties_of(sketch)
-        if not _of_whole(tie, curve)
+        if not any(_of_whole(tie, i, curve) for i in copies)
     ]
     pair = [("coincident", [f"{ident}.q", f"{second_id}.p"])]
     # one shared point and one direction, or one shared point and one centre: no more is needed to stay in line
     pair.append(("parallel", [ident, second_id]) if isinstance(curve, Line) else ("concentric", [ident, second_id]))
     extra = [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in pair]  # type: ignore[arg-type]
-    entities: list[AnyEntity] = []
-    for e in sketch.entities:
-        entities += [first, second] if e.id == ident else [e]
-    return _finish(sketch, values, entities, ties, numbers, [], extra, "its old length")
+    return _finish(sketch, values, changed, ties, numbers, [], extra, "its old length")

@@ -12,14 +12,14 @@ from ..sketch import edit, pattern, place, stencil
 from ..sketch.edit import Values
 from . import commands as c
 from .registry import Document
-from .shared import Outcome, altered, sketch_step, title, values_for, with_step
+from .shared import Outcome, altered, sketch_step, title, values_for, with_sketch
 from .sketch_step import SketchStep
 
 
 def _changed(document: Document, ident: str, work: Callable[[SketchStep, Values], edit.Edit]) -> Outcome:
     step = sketch_step(document, ident)
     made = work(step, values_for(document))
-    return Outcome(with_step(document, step.model_copy(update={"sketch": made.sketch})), made.said, made.skipped)
+    return Outcome(with_sketch(document, step, made.sketch), made.said, made.skipped)
 
 
 def _pattern(document: Document, command: c.SketchPattern) -> Outcome:
@@ -78,7 +78,7 @@ def _stencil(document: Document, command: c.SketchStencil) -> Outcome:
     own, made = stencil.taken(step.sketch, values_for(document), command.ids, command.at, ident)
     fresh = SketchStep(id=ident, on=step.on, sketch=own, stencil=command.name)
     at = next(i for i, s in enumerate(document.steps) if s.id == step.id)
-    after = with_step(document, step.model_copy(update={"sketch": made.sketch}))
+    after = with_sketch(document, step, made.sketch)
     steps = [*after.steps[:at], fresh, *after.steps[at:]]
     return Outcome(altered(after, steps=steps, used=number), made.said)
 
@@ -115,7 +115,7 @@ def stencils_followed(before: Document, after: Document) -> Document:
                 fresh = stencil.followed(step.sketch, source.id, source.sketch.entities)
                 if fresh is not step.sketch:
                     solved = edit.resolve(fresh, values).sketch
-                    after = with_step(after, step.model_copy(update={"sketch": solved}))
+                    after = with_sketch(after, step, solved)
     return after
 
 

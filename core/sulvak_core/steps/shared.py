@@ -8,6 +8,7 @@ from typing import Any
 from ..part.errors import Refusal
 from ..part.expressions import Kind
 from ..sketch.edit import Values
+from ..sketch.model import Sketch
 from .registry import AnyStep, Document, names
 from .sketch_step import SketchStep
 
@@ -36,6 +37,13 @@ def altered(document: Document, **update: Any) -> Document:
 def with_step(document: Document, step: AnyStep) -> Document:
     """A copy with ``step`` in the place of the step of its id."""
     return altered(document, steps=[step if s.id == step.id else s for s in document.steps])
+
+
+def with_sketch(document: Document, step: SketchStep, sketch: Sketch, **update: Any) -> Document:
+    """A copy with another sketch in a step; what tied it to edges that are no longer in it goes."""
+    there = set(sketch.given)
+    projections = [p for p in step.projections if p.entity in there]
+    return with_step(document, step.model_copy(update={"sketch": sketch, "projections": projections, **update}))
 
 
 def step_of(document: Document, ident: str) -> AnyStep:

@@ -18,7 +18,7 @@ from ..sketch.trim import extend, split, trim_all
 from . import commands as c
 from .part_effects import renamed
 from .registry import Document, expressions, names
-from .shared import Outcome, altered, sketch_step, values_for, with_step
+from .shared import Outcome, altered, sketch_step, values_for, with_sketch, with_step
 from .sketch_step import SketchStep
 
 
@@ -27,10 +27,7 @@ def _edited(
 ) -> Outcome:
     """``known`` is the document whose names count, where the change itself brings names."""
     result = change(values_for(known or document))
-    there = set(result.sketch.given)
-    projections = [p for p in step.projections if p.entity in there]
-    after = with_step(document, step.model_copy(update={"sketch": result.sketch, "projections": projections}))
-    return Outcome(after, result.said, result.skipped)
+    return Outcome(with_sketch(document, step, result.sketch), result.said, result.skipped)
 
 
 def _named_twice(document: Document, name: str) -> None:
@@ -165,8 +162,7 @@ def _sketch_text(document: Document, command: c.SketchText) -> Outcome:
 def _sketch_mend(document: Document, command: c.SketchMend) -> Outcome:
     step = sketch_step(document, command.step)
     made = mend(step.sketch, values_for(document), command.tolerance, command.kinds, command.keys)
-    after = with_step(document, step.model_copy(update={"sketch": made.sketch}))
-    return _without_lost_links(Outcome(after, made.said), step.id)
+    return _without_lost_links(Outcome(with_sketch(document, step, made.sketch), made.said), step.id)
 
 
 def _without_lost_links(outcome: Outcome, step: str) -> Outcome:

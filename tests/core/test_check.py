@@ -2,6 +2,7 @@
 
 import math
 import random
+import re
 from typing import Any
 
 import pytest
@@ -382,3 +383,26 @@ def test_the_parts_own_edges_are_no_trouble() -> None:
     found = check(Sketch(entities=[edge, *notch[:2]], given=["l9"]))
     assert found.regions == 0
     assert found.counts
+
+
+@pytest.mark.parametrize(
+    ("more", "why"),
+    [
+        ([line(8, (40, 30), (60, 40))], "line 8 does not close: it ends free at end of line 8, and hangs on line 2"),
+        ([line(8, (50, 0), (60, 0)), line(9, (60, 0), (60, 12))], "2 entities does not close: .* are 15.6205 mm apart"),
+        ([circle(1, (20, 15), 5), line(8, (0, 0), (15, 15))], "runs from line 1 to circle 1 and bounds nothing"),
+    ],
+)  # fmt: skip
+def test_it_is_told_why_a_chain_does_not_close(more: list[Any], why: str) -> None:
+    found = check(Sketch(entities=[*rectangle().entities, *more]))
+    (chain,) = [f for f in found.findings if f.kind == "open chain"]
+    assert re.search(why, chain.said), chain.said
+
+
+def test_edges_of_the_part_on_each_other_are_named() -> None:
+    edges = [line(8, (0, 0), (40, 0)), line(9, (50, 0), (10, 0)), line(7, (0, 9), (4, 9)), line(6, (4, 9), (0, 9))]
+    found = check(Sketch(entities=edges, given=["l6", "l7", "l8", "l9"]))
+    assert found.counts == {"part edges": 2}
+    assert found.troubles == 0
+    assert {f.refs for f in found.findings} == {("l8", "l9"), ("l7", "l6")}
+    assert any("lie on each other for 30 mm; line 8 counts there" in f.said for f in found.findings)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
@@ -10,7 +11,7 @@ from sulvak_core.rebuild import engine
 from sulvak_core.rebuild.difference import difference, sides_of
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache, Recent
-from sulvak_core.sketch.model import Sketch
+from sulvak_core.sketch.model import Point, Sketch
 from sulvak_core.steps.registry import load
 
 from .parts import Made, disc, plate
@@ -126,3 +127,53 @@ def test_a_preview_looks_only_where_a_step_can_change_something(
     gained = sum(v for _, _, v in part["added"]) - sum(v for _, _, v in part["removed"])
     if fields.get("operation") != "new":
         assert gained == pytest.approx(after.state.volume() - before.volume(), rel=1e-6)
+
+
+# -- equal keys mean equal results ------------------------------------------------------------------------
+
+
+def xy_plate() -> Made:
+    """A plate with values x and y, whose names are also words of rules and choices."""
+    made = plate()
+    made.do("set_value", name="x", expr="2")
+    made.do("set_value", name="y", expr="3")
+    return made
+
+
+def kept_and_fresh(made: Made, *changes: dict[str, Any]) -> None:
+    """After every change the volume is that of a build that has kept nothing."""
+    for change in changes:
+        made.do(**change)
+        assert made.volume() == pytest.approx(build(made.document, Cache()).state.volume(), rel=1e-12)
+
+
+def test_a_rule_that_reads_like_a_value_is_no_value() -> None:
+    made = xy_plate()
+    edges = {"by": "along", "axis": "x", "step": "s2"}
+    made.step("chamfer", "s3", form="two", first="x", second="y", edges=[edges])
+    before = made.volume()
+    kept_and_fresh(made, {"command": "set_step", "step": "s3", "changes": {"edges": [{**edges, "axis": "y"}]}})
+    assert made.volume() != pytest.approx(before, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        [{"first": "y", "second": "x"}, {"first": "x", "second": "y"}, {"first": "x", "second": "x"}],
+        [{"form": "angle"}, {"form": "equal"}, {"form": "angle", "angle": "30"}],
+        [{"edges": [{"by": "along", "axis": a, "step": "s2"}]} for a in "zyx"],
+    ],
+)
+def test_every_change_of_a_step_is_told_by_its_key(changes: list[dict[str, Any]]) -> None:
+    made = xy_plate()
+    made.step("chamfer", "s3", form="two", first="x", second="y", edges=[{"by": "along", "axis": "x", "step": "s2"}])
+    kept_and_fresh(made, *({"command": "set_step", "step": "s3", "changes": c} for c in changes))
+
+
+def test_a_hole_at_a_point_that_is_construction_follows_it() -> None:
+    made = plate()
+    made.sketch("s3", "top", Sketch(entities=[Point(id="p1", at=(38, 15), construction=True)]))
+    made.step("hole", "s4", sketch="s3", diameter="6", end="through", points=["p1"], reverse=True)
+    assert made.volume() > 12000 - 280  # half of it beside the plate
+    made.do("sketch_drag", step="s3", ref="p1", to=(20, 15))
+    assert made.volume() == pytest.approx(12000 - 90 * math.pi, rel=1e-9)

@@ -1,6 +1,8 @@
 """Closed regions: areas by closed form, islands, crossings, open ends, picks that survive."""
 
 import math
+import random
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -124,3 +126,96 @@ def test_a_line_along_an_edge_of_the_part_closes_by_itself(first: bool) -> None:
     assert not found.open_ends
     without = Sketch(entities=[edge, *box[1:]], given=["l20"])
     assert profile(without).regions[0].around == ["l2", "l20", "l3", "l4"]
+
+
+# -- what merely touches, and the order of drawing --------------------------------------------------
+
+shuffled = st.randoms(use_true_random=False)
+
+
+def default_areas(entities: list[Any], given: list[str] | None = None) -> list[float]:
+    found = profile(Sketch(entities=entities, given=given or []))
+    return sorted(round(r.area, 6) for r in found.default())
+
+
+def turned(entities: list[Any], rnd: random.Random) -> list[Any]:
+    """The same drawing in another order, lines drawn the other way round."""
+    other = [
+        e.model_copy(update={"p": e.q, "q": e.p}) if e.kind == "line" and rnd.random() < 0.5 else e for e in entities
+    ]
+    rnd.shuffle(other)
+    return other
+
+
+LOOSE = {
+    "a chain towards a corner": [line(8, (66, 45), (55, 52)), line(9, (55, 52), (40, 30))],
+    "a chain from a corner": [line(8, (40, 30), (55, 52)), line(9, (55, 52), (66, 45)), line(7, (66, 45), (70, 70))],
+    "a chain inside": [line(8, (0, 0), (10, 10)), line(9, (10, 10), (20, 12))],
+    "a line from side to corner": [line(8, (20, 0), (25, -10))],
+    "a fork": [line(7, (40, 30), (50, 40)), line(8, (50, 40), (60, 40)), line(9, (50, 40), (50, 50))],
+}
+
+
+@pytest.mark.parametrize("loose", LOOSE.values(), ids=LOOSE)
+@given(shuffled)
+@settings(max_examples=15, deadline=None)
+def test_a_loose_chain_takes_no_region(loose: list[Any], rnd: random.Random) -> None:
+    assert default_areas(turned([*rectangle().entities, *loose], rnd)) == [1200]
+
+
+@given(shuffled)
+@settings(max_examples=15, deadline=None)
+def test_what_joins_two_outlines_bounds_nothing(rnd: random.Random) -> None:
+    hole = circle(1, (20, 15), 5)
+    found = profile(Sketch(entities=turned([*rectangle().entities, hole, line(9, (0, 0), (15, 15))], rnd)))
+    (plate,) = found.default()
+    assert plate.area == pytest.approx(1200 - 25 * math.pi)
+    assert (len(plate.outer), len(plate.holes)) == (4, 1)
+
+
+# -- the part's edges bound where they are needed ------------------------------------------------------
+
+BOX = [line(91, (0, 0), (40, 0)), line(92, (40, 0), (40, 30)), line(93, (40, 30), (0, 30)), line(94, (0, 30), (0, 0))]
+NOTCH = [line(1, (10, 30), (10, 20)), line(2, (10, 20), (25, 20)), line(3, (25, 20), (25, 30))]
+BOSS = [line(1, (10, 30), (10, 42)), line(2, (10, 42), (25, 42)), line(3, (25, 42), (25, 30))]
+WITH_PART = {
+    "a notch": (NOTCH, BOX, 150),
+    "a boss beside": (BOSS, BOX, 180),
+    "an edge and the one behind it": (NOTCH, [BOX[2], line(95, (35, 30), (-5, 30))], 150),
+    "an edge and a longer one behind it": (NOTCH, [line(95, (12, 30), (22, 30)), BOX[2]], 150),
+    "a hole on a rim's centre": ([circle(1, (20, 15), 4)], [circle(91, (20, 15), 9)], 16 * math.pi),
+    "a hole round a rim": ([circle(1, (20, 15), 9)], [circle(91, (20, 15), 4)], 81 * math.pi),
+    "a hole across an edge": ([circle(1, (20, 0), 4)], BOX, 16 * math.pi),
+    "edges at both ends": (
+        [line(1, (5, 5), (15, 5)), line(2, (15, 5), (15, 12)), line(3, (15, 12), (5, 12)), line(4, (5, 12), (5, 5))],
+        [line(91, (5, -20), (5, 50)), line(92, (15, -20), (15, 50))],
+        70,
+    ),
+    "a corner cut off": ([line(1, (0, 20), (10, 30))], BOX, 50),
+    "a flat on a round": ([line(1, (-3, 4), (3, 4))], [circle(91, (0, 0), 5)], 25 * math.acos(0.8) - 12),
+    "the part's outline alone": ([], BOX, 1200),
+}
+
+
+@pytest.mark.parametrize(("own", "edges", "area"), WITH_PART.values(), ids=WITH_PART)
+@given(shuffled)
+@settings(max_examples=10, deadline=None)
+def test_edges_of_the_part_bound_where_they_are_needed(
+    own: list[Any], edges: list[Any], area: float, rnd: random.Random
+) -> None:
+    given = [e.id for e in edges]
+    assert sum(default_areas(turned([*own, *edges], rnd), given)) == pytest.approx(area, abs=1e-5)
+
+
+def test_the_ring_between_a_rim_and_a_circle_can_still_be_picked() -> None:
+    found = profile(Sketch(entities=[circle(1, (0, 0), 9), circle(91, (0, 0), 4)], given=["c91"]))
+    assert sorted(round(r.area / math.pi) for r in found.regions) == [16, 65]
+    assert all(found.is_default(r) for r in found.regions)
+    (ring,) = found.chosen([RegionPick(around=["c1"], at=(6, 0))])
+    assert ring is not None
+    assert ring.area == pytest.approx(65 * math.pi)
+
+
+def test_a_ring_picked_is_not_taken_for_the_whole() -> None:
+    found = profile(Sketch(entities=[circle(1, (0, 0), 9), circle(91, (0, 0), 4)], given=["c91"]))
+    assert [r.area for r in found.default()] == pytest.approx([81 * math.pi])

@@ -54,7 +54,7 @@ def leaning(direction: XYZ, frame: Frame) -> XYZ | None:
 def regions_for(regions: list[RegionPick] | None, profile: Profile) -> list[Region]:
     """The regions a step works on. Raises StepFailure when there are none or one is gone."""
     chosen: list[Region | None] = list(profile.default()) if regions is None else list(profile.chosen(regions))
-    if not profile.regions:
+    if not profile.regions or (regions is None and not chosen):
         where = (
             f" It has {len(profile.open_ends)} open end{'' if len(profile.open_ends) == 1 else 's'}."
             if profile.open_ends

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..part.threads import Thread, thread
 from ..part.units import number, told
-from ..sketch.model import Circle, Point, Sketch, points_of
+from ..sketch.model import AnyEntity, Circle, Point, Sketch, points_of
 from ..solid.boolean import combine
 from ..solid.drill import Corner, drilled
 from ..solid.frame import XYZ, Frame, dot, scaled
@@ -54,11 +54,16 @@ def bore(step: HoleStep, sizes: Sizes) -> float:
     return found.drill if step.form == "tapped" else found.clearance(step.fit)
 
 
+def _drawn(entities: list[AnyEntity]) -> list[tuple[str, tuple[float, float]]]:
+    real = [e for e in entities if not e.construction]
+    found = [(e.id, e.at) for e in real if isinstance(e, Point)]
+    return found + [(e.id, e.c) for e in real if isinstance(e, Circle)]
+
+
 def places(step: HoleStep, sketch: Sketch) -> list[tuple[str, tuple[float, float]]]:
-    """Where to drill: (name, place in the sketch)."""
+    """Where to drill: (name, place in the sketch). The part's edges count where nothing else is drawn."""
     if step.points is None:
-        found = [(e.id, e.at) for e in sketch.entities if isinstance(e, Point) and not e.construction]
-        found += [(e.id, e.c) for e in sketch.entities if isinstance(e, Circle) and not e.construction]
+        found = _drawn([e for e in sketch.entities if e.id not in sketch.given]) or _drawn(sketch.entities)
     else:
         every = {ref: at for e in sketch.entities for ref, at in points_of(e).items()} | {"origin": (0.0, 0.0)}
         missing = [p for p in step.points if p not in every]

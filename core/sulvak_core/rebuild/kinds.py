@@ -41,23 +41,19 @@ if TYPE_CHECKING:
 def content(run: Run, step: Any) -> dict[str, Any]:
     """What a step says, with its expressions worked out; its name and note leave the result as it is."""
     plain, expressions = run.cache.of(step, "content", _said_by)
-    return {"step": plain, "values": [run.names.value(text, kind) for text, kind in expressions]}
+    return {"step": plain, "values": [(path, run.names.value(text, kind)) for path, text, kind in expressions]}
 
 
-def _said_by(step: Any) -> tuple[Any, list[tuple[str, Kind]]]:
-    """A step with its expressions blanked out, and those expressions."""
-    expressions = [(text, kind) for _, text, kind, _ in walk.expressions(step)]
+def _said_by(step: Any) -> tuple[Any, list[tuple[walk.Path, str, Kind]]]:
+    """A step without its expressions, and those expressions by their paths: their values stand for them."""
+    expressions = [(path, text, kind) for path, text, kind, _ in walk.placed_expressions(step)]
     plain = step.model_dump(mode="json", exclude={"name", "group", "note", "suppressed"})
-    return _blank(plain, {text for text, _ in expressions}), expressions
-
-
-def _blank(data: Any, texts: set[str]) -> Any:
-    """Plain data with expressions taken out: their values stand for them."""
-    if isinstance(data, dict):
-        return {k: _blank(v, texts) for k, v in data.items()}
-    if isinstance(data, list):
-        return [_blank(v, texts) for v in data]
-    return "=" if data in texts and isinstance(data, str) else data
+    for path, _, _ in expressions:
+        here = plain
+        for key in path[:-1]:
+            here = here[key]
+        here[path[-1]] = None
+    return plain, expressions
 
 
 def _frame(f: Frame | None) -> Any:
@@ -71,7 +67,11 @@ def _axis(a: Axis | None) -> Any:
 def _drawn(run: Run, sketch: Sketch) -> str:
     """What a sketch's outlines are, as a hash."""
     return run.cache.of(
-        sketch, "drawn", lambda s: content_hash([e.model_dump(mode="json") for e in s.entities if not e.construction])
+        sketch,
+        "drawn",
+        lambda s: content_hash(
+            [(e.model_dump(mode="json"), e.id in s.given) for e in s.entities if not e.construction]
+        ),
     )
 
 
@@ -173,7 +173,7 @@ def _hole(run: Run, step: HoleStep, report: StepReport) -> None:
         return drilling.tools(step, sizes, placing.frame(frame), sketch, on)
 
     run.tooling[step.id] = Tooling("cut", step.bodies, make)
-    own = content(run, step) | {"frame": _frame(frame), "sketch": _drawn(run, sketch)}
+    own = content(run, step) | {"frame": _frame(frame), "places": drilling.places(step, sketch)}
     run.kept(own, report, lambda: drilling.hole(step, sizes, frame, sketch, run.state))
 
 
@@ -206,8 +206,7 @@ def _text(run: Run, step: TextStep, report: StepReport) -> None:
         return done
 
     run.tooling[step.id] = Tooling(operation, [on[0].id], make)
-    # the letters stand for themselves: what they say may read like a size
-    run.kept(content(run, step) | {"letters": step.text}, report, work)
+    run.kept(content(run, step), report, work)
 
 
 # -- repeating ---------------------------------------------------------------------------------------

@@ -6,7 +6,6 @@ meant as one. Construction geometry bounds nothing and is left out.
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
@@ -19,9 +18,9 @@ from scipy.spatial import cKDTree
 from ..part.units import LengthUnit, length
 from . import words
 from .bent import Bent, nearest, path
-from .curves import AnyCurve, Curve, Piece, box, ends, parameter, position
+from .curves import AnyCurve, Curve, box, ends, parameter, position
 from .model import XY, Arc, Circle, Line, Sketch, Text, extent, sweep_of
-from .profiles import SAME_PLACE, Network, network
+from .profiles import SAME_PLACE, Edge, Network, network, piece_length
 
 FindingKind = Literal[
     "off plane",
@@ -35,6 +34,7 @@ FindingKind = Literal[
     "crossing",
     "branching",
     "open chain",
+    "part edges",
 ]
 # the order in which things are mended: what is left over by one is found by the next
 KINDS: tuple[FindingKind, ...] = get_args(FindingKind)
@@ -80,7 +80,7 @@ class Check:
     @property
     def troubles(self) -> int:
         """How many findings can be mended or keep a chain from closing."""
-        return sum(n for k, n in self.counts.items() if k not in ("crossing", "branching"))
+        return sum(n for k, n in self.counts.items() if k not in ("crossing", "branching", "part edges"))
 
 
 def default_tolerance(sketch: Sketch) -> float:
@@ -90,7 +90,7 @@ def default_tolerance(sketch: Sketch) -> float:
 
 def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm") -> Check:
     """Everything the profile check finds, mendable kinds first. What lies along the part's own edges, or is theirs
-    alone, is no trouble: they bound where they are of use."""
+    alone, is no trouble: they bound where they are of use. Of several in one place the first counts, which is told."""
     tol = tolerance or default_tolerance(sketch)
     real: list[Curve] = [e for e in sketch.entities if isinstance(e, Line | Arc | Circle) and not e.construction]
     others = [e for e in sketch.entities if isinstance(e, Bent | Text) and not e.construction]
@@ -101,12 +101,17 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     left_over = {c.id for c in short}
     whole = [c for c in flat if c.id not in left_over]
     given = set(sketch.given)
-    twins = [p for p in duplicates(whole, min(tol, SAME_PLACE * 100)) if given.isdisjoint((p[0].id, p[1].id))]
+    same = list(duplicates(whole, min(tol, SAME_PLACE * 100)))
+    twins = [p for p in same if given.isdisjoint((p[0].id, p[1].id))]
     findings += [_duplicate(a, b) for a, b in twins]
+    findings += [_along_the_part(a, b, length_of(b), unit) for a, b in same if {a.id, b.id} <= given]
+    told = {frozenset((a.id, b.id)) for a, b in same}
     gone = {c.id for c in short if length_of(c) < NOTHING} | {b.id for _, b in twins}
     whole = [c for c in whole if c.id not in gone]
-    laps = [p for p in overlaps(whole, tol) if given.isdisjoint((p[0].id, p[1].id))]
+    lying = [p for p in overlaps(whole, tol) if frozenset((p[0].id, p[1].id)) not in told]
+    laps = [p for p in lying if given.isdisjoint((p[0].id, p[1].id))]
     findings += [_overlap(a, b, n, unit) for a, b, n in laps]
+    findings += [_along_the_part(a, b, n, unit) for a, b, n in lying if {a.id, b.id} <= given]
     gone |= {b.id for _, b, _ in laps}
     web = network(sketch.model_copy(update={"entities": [*(c for c in flat if c.id not in gone), *others]}))
     ends = _Ends(web, tol)
@@ -120,6 +125,8 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
 
 def _of_the_part(finding: Finding, given: set[str]) -> bool:
     own = {r.split(".")[0] for r in finding.refs} - given
+    if finding.kind == "part edges":
+        return False
     return not own or (finding.kind == "branching" and len(own) < len(finding.refs))
 
 
@@ -156,6 +163,12 @@ def _duplicate(a: Curve, b: Curve) -> Finding:
 def _overlap(a: Curve, b: Curve, size: float, unit: LengthUnit) -> Finding:
     said = f"{_the(a.id)} and {words.thing(b.id)} lie on each other for {_mm(size, unit)}"
     return Finding("overlap", middle_of(b), (a.id, b.id), size, said)
+
+
+def _along_the_part(a: Curve, b: Curve, size: float, unit: LengthUnit) -> Finding:
+    """Edges of the part on each other, as one behind the other is seen: the first that was brought in counts."""
+    pair = f"{_the(a.id)} and {words.thing(b.id)} are edges of the part that lie on each other for {_mm(size, unit)}"
+    return Finding("part edges", middle_of(b), (a.id, b.id), size, f"{pair}; {words.thing(a.id)} counts there")
 
 
 def middle_of(c: Curve) -> XY:
@@ -396,7 +409,7 @@ def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
         ends = [n for i, j, _ in chain for n in (i, j) if n in web.around and len(web.around[n]) == 1]
         if ends and all(n in told for n in ends):
             continue  # told as gaps or near misses already
-        size = sum(_length(p) for _, _, p in chain)
+        size = sum(piece_length(p) for _, _, p in chain)
         if len(entities) == 1 and entities <= kept:
             (ident,) = entities
             said = f"{_the(ident)} has a tail of {_mm(size, unit)} that bounds nothing"
@@ -405,14 +418,31 @@ def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
         end = next((n for n in ends if n not in told), chain[0][0])
         listed = sorted(entities, key=lambda i: (i[0], int(i[1:]) if i[1:].isdigit() else 0))
         count = f"{len(listed)} entities" if len(listed) > 1 else words.thing(listed[0])
-        said = f"A chain of {count} does not close: it ends here"
+        said = f"A chain of {count} does not close: {_why_open(web, chain, ends, unit)}"
         yield Finding("open chain", web.nodes[end], tuple(listed), size, said)
 
 
-def _length(p: Piece) -> float:
-    if p.radius:
-        return abs(p.sweep) * p.radius
-    return sum(math.dist(a, b) for a, b in itertools.pairwise(p.walk()))
+def _why_open(web: Network, chain: list[Edge], ends: list[int], unit: LengthUnit) -> str:
+    """Why a chain bounds nothing: its ends are apart, it hangs on what closes without it, or joins two outlines."""
+    held = {n for i, j, _ in web.kept for n in (i, j)}
+    hung = list(dict.fromkeys(n for i, j, _ in chain for n in (i, j) if n in held))
+
+    def on(node: int) -> str:
+        return words.thing(next(p.entity for i, j, p in web.kept if node in (i, j)))
+
+    if not ends:
+        return (
+            f"it runs from {on(hung[0])} to {on(hung[-1])} and bounds nothing on either side"
+            if hung
+            else "it bounds nothing"
+        )
+    named = [words.thing(ref) if (ref := web.end_at(n)) else "an end" for n in ends[:2]]
+    if len(ends) == 1 and hung:
+        return f"it ends free at {named[0]}, and hangs on {on(hung[0])}, which closes without it"
+    if len(ends) == 2:
+        away = _mm(math.dist(web.nodes[ends[0]], web.nodes[ends[1]]), unit)
+        return f"{named[0]} and {named[1]} are {away} apart"
+    return f"it has {len(ends)} free ends, the first at {named[0]}"
 
 
 def _meetings(web: Network) -> Iterable[Finding]:

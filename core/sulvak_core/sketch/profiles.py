@@ -49,35 +49,56 @@ class RegionPick(Model):
 
 @dataclass
 class Profile:
+    """``regions`` are all that can be picked; ``drawn`` are those that the sketch's own lines, arcs and circles bound,
+    with the help of the part's edges only where they need it."""
+
     regions: list[Region]
+    drawn: list[Region]
     open_ends: list[XY]  # places where a chain ends without closing
 
     def default(self) -> list[Region]:
         """What a drafter means by a profile: material outside, islands left out, islands in islands again material."""
-        return [r for r in self.regions if r.depth % 2 == 0]
+        return [r for r in self.drawn if r.depth % 2 == 0]
+
+    def is_default(self, region: Region) -> bool:
+        """Whether one of ``regions`` belongs to the default: an edge of the part may cut what was drawn up."""
+        at = region.inside()
+        return any(covers(r, at) for r in self.default())
 
     def chosen(self, picks: list[RegionPick]) -> list[Region | None]:
         """The region each pick means now, None where it is gone."""
         return [self._find(p) for p in picks]
 
     def _find(self, pick: RegionPick) -> Region | None:
-        wanted = set(pick.around)
-        best, score = None, (0.0, 0.0)
-        for region in self.regions:
-            mine = set(region.around)
-            alike = len(mine & wanted) / len(mine | wanted)
-            x, y = region.inside()
-            near = 1.0 / (1.0 + math.hypot(x - pick.at[0], y - pick.at[1]))
-            if alike >= 0.5 and (round(alike, 6), near) > score:
-                best, score = region, (round(alike, 6), near)
-        return best
+        return _meant(self.regions, pick) or _meant(self.drawn, pick)
+
+
+def _meant(regions: list[Region], pick: RegionPick) -> Region | None:
+    wanted = set(pick.around)
+    best, score = None, (0.0, 0.0)
+    for region in regions:
+        mine = set(region.around)
+        alike = len(mine & wanted) / len(mine | wanted)
+        x, y = region.inside()
+        near = 1.0 / (1.0 + math.hypot(x - pick.at[0], y - pick.at[1]))
+        if alike >= 0.5 and (round(alike, 6), near) > score:
+            best, score = region, (round(alike, 6), near)
+    return best
 
 
 def profile(sketch: Sketch) -> Profile:
     """All regions of a sketch, the largest first, and open ends of chains. The part's own edges may end anywhere."""
     web, given = network(sketch), set(sketch.given)
     loose = [n for n, around in web.around.items() if len(around) == 1 and web.edges[around[0]][2].entity not in given]
-    return Profile(web.regions(), [web.nodes[n] for n in loose])
+    regions = web.regions()
+    drawn = _nest(_faces(_drawn(web.single, given))) if given else regions
+    return Profile(regions, drawn, [web.nodes[n] for n in loose])
+
+
+def covers(region: Region, at: XY) -> bool:
+    """Whether a place lies in a region and in none of its holes."""
+    holes = ([p.reversed() for p in reversed(h)] for h in region.holes)
+    return _contains(region.outer, at) and not any(_contains(h, at) for h in holes)
 
 
 Edge = tuple[int, int, Piece]
@@ -85,7 +106,8 @@ Edge = tuple[int, int, Piece]
 
 @dataclass
 class Network:
-    """The plane graph of a sketch: ``nodes`` (mm), all pieces between them, and those ``kept`` as bounding something.
+    """The plane graph of a sketch: ``nodes`` (mm), all pieces between them, each place ``single`` in it, and those
+    ``kept`` as bounding something.
 
     ``around`` gives the pieces at each node.
     """
@@ -93,6 +115,7 @@ class Network:
     curves: list[AnyCurve]
     nodes: list[XY]
     edges: list[Edge]
+    single: list[Edge]
     kept: list[Edge]
     around: dict[int, list[int]]
 
@@ -161,7 +184,8 @@ def network(sketch: Sketch) -> Network:
     for k, (i, j, _) in enumerate(edges):
         around[i].append(k)
         around[j].append(k)
-    return Network(curves, nodes.at, edges, _prune(_once(edges, set(sketch.given))), dict(around))
+    single = _once(edges, set(sketch.given))
+    return Network(curves, nodes.at, edges, single, _bounding(single), dict(around))
 
 
 def _once(edges: list[Edge], given: set[str]) -> list[Edge]:
@@ -204,21 +228,81 @@ class _Nodes:
         return len(self.at) - 1
 
 
-def _prune(edges: list[Edge]) -> list[Edge]:
-    """What is left when loose tails are taken off, again and again."""
-    degree: dict[int, int] = defaultdict(int)
-    for i, j, _ in edges:
-        degree[i] += 1
-        degree[j] += 1
-    while True:
-        keep = [e for e in edges if degree[e[0]] > 1 and degree[e[1]] > 1]
-        if len(keep) == len(edges):
-            return keep
-        for e in edges:
-            if degree[e[0]] <= 1 or degree[e[1]] <= 1:
-                degree[e[0]] -= 1
-                degree[e[1]] -= 1
-        edges = keep
+def _bounding(edges: list[Edge]) -> list[Edge]:
+    """The pieces that part one face from another: all but loose tails and what joins two outlines (the bridges of the
+    graph: Tarjan, *A note on finding the bridges of a graph*, 1974)."""
+    at: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    for k, (i, j, _) in enumerate(edges):
+        at[i].append((k, j))
+        at[j].append((k, i))
+    order: dict[int, int] = {}  # when a node was first come to
+    low: dict[int, int] = {}  # the earliest node that can be come to from it without the piece it was come to by
+    bridges: set[int] = set()
+    for root in at:
+        if root in order:
+            continue
+        order[root] = low[root] = len(order)
+        path = [(root, -1, iter(at[root]))]
+        while path:
+            node, by, rest = path[-1]
+            step = next(rest, None)
+            if step is None:
+                path.pop()
+                if path:
+                    low[path[-1][0]] = min(low[path[-1][0]], low[node])
+                    if low[node] > order[path[-1][0]]:
+                        bridges.add(by)
+                continue
+            k, other = step
+            if k == by:
+                continue
+            if other in order:
+                low[node] = min(low[node], order[other])
+            else:
+                order[other] = low[other] = len(order)
+                path.append((other, k, iter(at[other])))
+    return [e for k, e in enumerate(edges) if k not in bridges]
+
+
+def _drawn(edges: list[Edge], given: set[str]) -> list[Edge]:
+    """What bounds the default: what the sketch's own pieces close, and what they close with pieces of the part's edges.
+
+    An own piece that closes nothing alone has a face on either side. It is drawn for the one that takes less of the
+    part's edges to close: a notch, not what is left of the part beside it. Without own pieces the part's edges count.
+    """
+    own = [e for e in edges if e[2].entity not in given]
+    if not own:
+        return _bounding(edges)
+    closed = _bounding(own)
+    alone = {id(p) for _, _, p in closed}
+    loose = {_key(p) for _, _, p in own if id(p) not in alone}
+    if not loose:
+        return closed
+    best: dict[tuple[object, ...], float] = {}
+    faces = []
+    for loop in _faces(_bounding(edges)):
+        mine = {k for p in loop if (k := _key(p)) in loose}
+        if mine and sum(p.area() for p in loop) > 1e-14:
+            length = sum(piece_length(p) for p in loop if p.entity in given)
+            faces.append((length, mine, loop))
+            for k in mine:
+                best[k] = min(best.get(k, math.inf), length)
+    wanted = {
+        _key(p) for length, mine, loop in faces if any(length <= best[k] + SAME_PLACE for k in mine) for p in loop
+    }
+    return _bounding([e for e in edges if id(e[2]) in alone or _key(e[2]) in wanted])
+
+
+def _key(p: Piece) -> tuple[object, ...]:
+    """Names a piece whichever way it is walked."""
+    return (p.entity, *sorted((p.start, p.end)), tuple(round(c, 6) for c in p.middle()))
+
+
+def piece_length(p: Piece) -> float:
+    """Length in mm; of free curves near enough to compare."""
+    if p.radius:
+        return abs(p.sweep) * p.radius
+    return sum(math.dist(a, b) for a, b in itertools.pairwise(p.walk()))
 
 
 def _faces(edges: list[Edge]) -> list[list[Piece]]:
@@ -337,10 +421,7 @@ def _inside_point(region: Region) -> XY:
         angle = math.atan2(by - ay, bx - ax)
         for depth in (0.3, 0.1, 0.02, 0.001):
             at = (x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size)
-            clear = _contains(region.outer, at) and not any(
-                _contains([q.reversed() for q in reversed(h)], at) for h in region.holes
-            )
-            if clear:
+            if covers(region, at):
                 room = min(_distance(q, at) for loop in loops for q in loop)
                 tried.append((room, at))
     return max(tried)[1] if tried else region.outer[0].middle()

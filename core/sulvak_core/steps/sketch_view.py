@@ -30,12 +30,11 @@ def sketch_view(document: Document, step: SketchStep) -> dict[str, Any]:
     free = freedom(sketch, values, with_motions=False)
     builder = Builder(sketch, {})
     found = profile(sketch)
-    default = {id(r) for r in found.default()}
     return {
         "freedom": free.count,
         "loose": sorted(free.loose),
         "said": words.freedom_left(free.count),
-        "regions": [_region(r, id(r) in default) for r in found.regions],
+        "regions": [_region(r, found.is_default(r)) for r in found.regions],
         "open_ends": found.open_ends,
         "area": sum(r.area for r in found.default()),
         "letters": {e.id: _letters(e) for e in sketch.entities if isinstance(e, Text)},

@@ -39,17 +39,21 @@ def _items(value: Any, path: Path) -> Iterator[tuple[Path, Any]]:
         yield path, value
 
 
-def expressions(model: BaseModel) -> Iterator[tuple[str, str, Kind, bool]]:
-    """(field, text, kind, may be any sign) of every expression. The field is the last name of its path; of
-    several in a list the second is ``radius2`` and so on. Empty ones are left out."""
+def placed_expressions(model: BaseModel) -> Iterator[tuple[Path, str, Kind, bool]]:
+    """(path, text, kind, may be any sign) of every expression, at any depth. Empty ones are left out."""
+    kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
     for path, value, extra in fields(model):
         quantity = extra.get("quantity")
-        if quantity is None or not isinstance(value, str) or not value:
-            continue
+        if quantity is not None and isinstance(value, str) and value:
+            yield path, value, kinds.get(str(quantity), "length"), extra.get("sign") == "any"
+
+
+def expressions(model: BaseModel) -> Iterator[tuple[str, str, Kind, bool]]:
+    """(field, text, kind, may be any sign) of every expression. The field is the last name of its path; of
+    several in a list the second is ``radius2`` and so on."""
+    for path, value, kind, any_sign in placed_expressions(model):
         index = next((p for p in path if isinstance(p, int)), 0)
-        name = f"{path[-1]}{index + 1}" if index else str(path[-1])
-        kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
-        yield name, value, kinds.get(str(quantity), "length"), extra.get("sign") == "any"
+        yield f"{path[-1]}{index + 1}" if index else str(path[-1]), value, kind, any_sign
 
 
 def rewritten(model: M, change: Callable[[str, str, Kind], str], index: int = 0) -> M:

@@ -16,6 +16,7 @@ const KIND: Record<string, [string, string]> = {
   crossing: ["crossing", ""],
   branching: ["branching", ""],
   "open chain": ["open chain", ""],
+  "part edges": ["along an edge of the part", ""],
 };
 const SHOWN = 60;
 

@@ -56,8 +56,12 @@ export class Batch {
     const [edge, end] = ref.split(".");
     if (!/^z\d+$/.test(edge)) return ref;
     const n = Number(edge.slice(1));
+    // what is caught only by its centre places something: it is no outline
+    const places = end === "c";
     // between the press and now it may have been brought in
-    if (!this.used.has(edge)) this.used.set(edge, broughtIn(n) ?? this.edge(n, false));
+    if (!this.used.has(edge)) this.used.set(edge, broughtIn(n) ?? this.edge(n, places));
+    const fresh = this.entities.find((e) => e.id === this.used.get(edge));
+    if (fresh && !places) fresh.construction = Boolean(board().partEdges[n].entity.construction);
     return end ? `${this.used.get(edge)}.${end}` : this.used.get(edge)!;
   }
 

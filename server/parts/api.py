@@ -14,10 +14,11 @@ from kernel.models import Artifact, BuildRecord
 from kernel.queue import ADVICE, ask, ask_for_build, ask_for_export, ask_for_state, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sheet.notation import parse, said
+from sulvak_core.sheet.notation import said
 from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.commands import Command
 from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.shared import read_callout
 from sulvak_core.steps.sheet_effects import hole_asked
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import sketch_view
@@ -233,7 +234,7 @@ def part_view(part: PartRecord, role: str | None, told: list[str] | None = None)
         "callouts": {
             b.id: {"kind": r.kind, "said": said(r), "typed": r.typed, "hole": hole_asked(r)}
             for b in document.callouts
-            for r in [parse(b.text, document.unit)]
+            for r in [read_callout(document, b)]
         },
         "said": told or [],
     }

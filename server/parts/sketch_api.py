@@ -143,8 +143,9 @@ class ValueOut(Schema):
     expr: str
     value: float | None
     step: str | None
-    field: str | None
+    path: str
     driving: bool
+    nameable: bool
     used: list[str]
 
 

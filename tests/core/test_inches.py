@@ -4,9 +4,11 @@ import pytest
 
 from sulvak_core.part.units import in_unit, rounded_down, told
 from sulvak_core.sketch.model import Sketch
+from sulvak_core.steps.shared import read_callout, sketch_step
 
 from .parts import Made
-from .sketches import P, rectangle
+from .parts import plate as parts_plate
+from .sketches import P, rectangle, sizes
 
 IN = 25.4
 
@@ -59,3 +61,25 @@ def test_the_same_result_is_said_anew_when_the_unit_changes() -> None:
     made.step("shell", "s3", faces=[], thickness="0.1")
     assert made.report("s3").said.startswith("Leaves a wall of 0.1 in. Removes ")
     assert made.report("s3").said.endswith(" in³.")
+
+
+def test_a_part_put_in_inches_and_back_keeps_every_size() -> None:
+    """Values that others are added to, a reference size, a callout and what it feeds: none changes with the unit."""
+    made = parts_plate(60, 40)
+    made.do("set_value", name="k", expr="30")
+    made.do("set_value", name="w", expr="k + 5")
+    made.do("sketch_dimension", step="s1", dimension="d1", changes={"expr": "w - 10 + 1 in"})
+    made.do("set_callout", callout={"id": "b1", "number": 1, "text": "40 ±0.1"})
+    made.do("link_callout", callout="b1", step="s1", field="d2")
+    seen = sizes("distance 1 l3")[0].model_copy(update={"id": "d9", "driving": False})
+    made.do("sketch_add", step="s1", dimensions=[seen.model_dump(mode="json")])
+    before = made.volume()
+    assert before == pytest.approx(50.4 * 40 * 10)
+    made.do("set_part", changes={"unit": "in"})
+    assert made.volume() == pytest.approx(before, rel=1e-12)
+    sketch = sketch_step(made.document, "s1").sketch
+    assert [d.expr for d in sketch.dimensions if d.id == "d9"] == ["1.9843"]
+    assert read_callout(made.document, made.document.callouts[0]).nominal == 40
+    made.do("set_callout", callout={"id": "b1", "number": 1, "text": "41 ±0.1"})  # typed anew: still the sheet's unit
+    made.do("set_part", changes={"unit": "mm"})
+    assert made.volume() == pytest.approx(50.4 * 41 * 10, rel=1e-12)

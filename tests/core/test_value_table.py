@@ -3,9 +3,11 @@
 import pytest
 
 from sulvak_core.part.errors import Refusal
+from sulvak_core.steps.commands import read
+from sulvak_core.steps.effects import apply
 from sulvak_core.steps.value_table import free_name, value_table
 
-from .parts import Made, plate
+from .parts import Made, disc, plate
 
 
 def table(made: Made) -> dict[str, tuple[str, float | None, list[str]]]:
@@ -66,3 +68,35 @@ def test_a_free_name() -> None:
     made.do("set_value", name="size1", expr="5")
     made.do("sketch_dimension", step="s1", dimension="d1", changes={"name": "size2"})
     assert free_name(made.document) == "size3"
+
+
+def test_every_row_writes_its_own_place() -> None:
+    """Of all kinds of step: an expression typed in a row comes to stand in that row, and nothing else changes."""
+    made = plate()
+    made.do("sketch_add", step="s1", entities=[{"kind": "circle", "id": "c1", "c": (20, 15), "r": 2}])
+    made.do("sketch_pattern", step="s1", ids=["c1"], counts=["2"], start=(20, 15), ends=[(26, 15)], spacings=["6"])
+    made.do("set_value", name="wall", expr="2")
+    made.sketch("s3", "top", disc((8, 8), 3))
+    two = {"kind": "two_depths", "depth": "4", "back": "3"}
+    made.do("add_step", step={"kind": "extrude", "id": "s4", "sketch": "s3", "extent": two, "taper": "1"})
+    sides = [{"faces": [{"by": "pick", "face": {"origins": [f"s2/side/l{n}"]}}], "thickness": "3"} for n in (1, 2)]
+    made.step("shell", "s5", thickness="1.5", own=sides)
+    edges = [{"by": "along", "axis": a, "step": "s2"} for a in "zx"]
+    made.step("fillet", "s6", groups=[{"radius": "1", "edges": [edges[0]]}, {"radius": "0.5", "edges": [edges[1]]}])
+    rows = value_table(made.document)
+    assert len({(r["step"], r["path"]) for r in rows}) == len(rows) > 10
+    for row in rows:
+        expr = "3" if row["kind"] == "number" else "1.25"
+        before = {(r["step"], r["path"]): r["expr"] for r in value_table(made.document)}
+        after = apply(
+            made.document, read({"do": "set_expression", "step": row["step"], "path": row["path"], "expr": expr})
+        )
+        now = {(r["step"], r["path"]): r["expr"] for r in value_table(after.document)}
+        assert now == before | {(row["step"], row["path"]): expr}
+
+
+def test_a_row_that_is_gone_is_refused() -> None:
+    made = plate()
+    for path in ("extent.back", "depth", "d9"):
+        with pytest.raises(Refusal):
+            made.do("set_expression", step="s1" if path == "d9" else "s2", path=path, expr="3")

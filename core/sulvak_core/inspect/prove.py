@@ -11,7 +11,7 @@ from ..part.document import Callout
 from ..part.units import number
 from ..rebuild.engine import Build
 from ..rebuild.pointing import Pointing
-from ..sheet.notation import Requirement, parse
+from ..sheet.notation import Requirement
 from ..solid.frame import dot, plus, scaled
 from ..solid.measure import surface
 from ..solid.shapes import faces
@@ -19,6 +19,7 @@ from ..steps.extrude_step import ExtrudeStep, TwoDepths
 from ..steps.hole_step import HoleStep
 from ..steps.registry import Document
 from ..steps.revolve_step import RevolveStep
+from ..steps.shared import read_callout
 from ..steps.sketch_step import SketchStep
 from .gauged import gauged
 from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
@@ -50,7 +51,7 @@ class Prover:
         self.done = {r.id for r in build.reports if r.state == "ok"}
 
     def verdict(self, callout: Callout) -> Verdict:
-        r = parse(callout.text, self.document.unit)
+        r = read_callout(self.document, callout)
         v = Verdict(callout.id, callout.number, "open", "not used yet", None, r.nominal, r.lower, r.upper)
         if r.kind == "note" or r.nominal is None:
             v.state, v.said = "note", "a note"

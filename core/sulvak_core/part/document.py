@@ -69,7 +69,8 @@ class Gauged(Strict):
 
 class Callout(Strict):
     """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
-    feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part."""
+    feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
+    its bare numbers; without one they are in the part's."""
 
     id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
     number: Annotated[int, Field(ge=1, le=9999)]
@@ -78,6 +79,7 @@ class Callout(Strict):
     at: tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]] | None = None
     link: Link | None = None
     gauged: Gauged | None = None
+    unit: Literal["mm", "in"] | None = None
 
 
 class PageLook(Strict):

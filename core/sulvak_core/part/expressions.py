@@ -51,6 +51,12 @@ class Quantity:
     def bare(self) -> bool:
         return self.length == 0 and self.angle == 0
 
+    def of(self, angle: int = 0) -> float:
+        """The value of a plain number, or of an angle where ``angle`` is 1; ValueError for anything else."""
+        if self.length or self.angle not in (0, angle):
+            raise ValueError("another dimension")
+        return self.value
+
 
 @dataclass(frozen=True)
 class Token:
@@ -60,17 +66,39 @@ class Token:
     end: int
 
 
-_FUNCTIONS: dict[str, Callable[[float], float]] = {
-    "sqrt": math.sqrt,
-    "abs": abs,
-    "sin": lambda d: math.sin(math.radians(d)),
-    "cos": lambda d: math.cos(math.radians(d)),
-    "tan": lambda d: math.tan(math.radians(d)),
-    "asin": lambda v: math.degrees(math.asin(v)),
-    "acos": lambda v: math.degrees(math.acos(v)),
-    "atan": lambda v: math.degrees(math.atan(v)),
+def _turn(f: Callable[[float], float]) -> Callable[[Quantity], Quantity]:
+    """A function of an angle (a plain number is in degrees)."""
+    return lambda q: Quantity(f(math.radians(q.of(angle=1))))
+
+
+def _back(f: Callable[[float], float]) -> Callable[[Quantity], Quantity]:
+    """A function that gives an angle of a plain number."""
+    return lambda q: Quantity(math.degrees(f(q.of())), 0, 1)
+
+
+def _root(q: Quantity) -> Quantity:
+    if q.length % 2 or q.angle % 2:
+        raise ValueError("a root of an area, or of a plain number")
+    return Quantity(math.sqrt(q.value), q.length // 2, q.angle // 2)
+
+
+_FUNCTIONS: dict[str, Callable[[Quantity], Quantity]] = {
+    "sqrt": _root,
+    "abs": lambda q: Quantity(abs(q.value), q.length, q.angle),
+    "sin": _turn(math.sin),
+    "cos": _turn(math.cos),
+    "tan": _turn(math.tan),
+    "asin": _back(math.asin),
+    "acos": _back(math.acos),
+    "atan": _back(math.atan),
 }
-_GIVES_ANGLE = {"asin", "acos", "atan"}
+_TAKES = {
+    "sqrt": "an area or a plain number that is not below zero",
+    "sin": "an angle",
+    "cos": "an angle",
+    "tan": "an angle",
+}
+_TAKES |= {"asin": "a plain number from -1 to 1", "acos": "a plain number from -1 to 1", "atan": "a plain number"}
 RESERVED = set(_FUNCTIONS) | {"pi"} | set(MM_PER) | set(DEGREES_PER)
 
 
@@ -118,6 +146,7 @@ class _Reader:
         self.list = tokens(text)
         self.at = 0
         self.depth = 0
+        self.settled_at: list[tuple[int, int]] = []  # where bare numbers took the unit of the field
 
     def error(self, sentence: str, token: Token | None = None) -> ExpressionError:
         if token is None:
@@ -143,11 +172,17 @@ class _Reader:
             raise self.error(f"“{rest.text}” is not expected here.", rest)
         return result
 
-    def settled(self, q: Quantity) -> Quantity:
-        """A bare number taken in the unit of the field."""
+    def whole(self) -> Quantity:
+        """All of the text, a bare result taken in the unit of the field."""
+        return self.settled(self.read(), 0)
+
+    def settled(self, q: Quantity, first: int, last: int | None = None) -> Quantity:
+        """A bare number taken in the unit of the field; it was read from the tokens ``first`` up to ``last``."""
         if not q.bare:
             return q
         if self.kind == "length":
+            end = self.at if last is None else last
+            self.settled_at.append((self.list[first].start, self.list[end - 1].end))
             return Quantity(q.value * MM_PER[self.unit], 1)
         if self.kind == "angle":
             return Quantity(q.value, 0, 1)
@@ -157,11 +192,13 @@ class _Reader:
         self.depth += 1
         if self.depth > MAX_DEPTH:
             raise self.error("Too many brackets inside one another.", self.peek())
+        first = self.at
         left = self.product()
         while token := self.take("+", "-", "−"):
+            second = self.at
             right = self.product()
             if left.bare != right.bare:
-                left, right = self.settled(left), self.settled(right)
+                left, right = self.settled(left, first, second - 1), self.settled(right, second)
             if (left.length, left.angle) != (right.length, right.angle):
                 raise self.error("A length and an angle (or an area) cannot be added.", token)
             value = left.value + right.value if token.text == "+" else left.value - right.value
@@ -268,12 +305,9 @@ class _Reader:
             if not self.take(")"):
                 raise self.error("A bracket is not closed.", token)
             try:
-                value = _FUNCTIONS[token.text](inner.value)
+                return _FUNCTIONS[token.text](inner)
             except ValueError:
-                raise self.error(f"{token.text} has no value here.", token) from None
-            if token.text == "abs":
-                return Quantity(value, inner.length, inner.angle)
-            return Quantity(value, 0, 1) if token.text in _GIVES_ANGLE else Quantity(value)
+                raise self.error(f"{token.text} takes {_TAKES[token.text]}; this is something else.", token) from None
         if self.unit_of(token):
             raise self.error(f"“{token.text}” is a unit; put a number before it.", token)
         try:
@@ -296,8 +330,7 @@ def evaluate(
 
     Raises ExpressionError with the place and a sentence when it cannot be read.
     """
-    reader = _Reader(text, kind, unit, look_up)
-    q = reader.settled(reader.read())
+    q = _Reader(text, kind, unit, look_up).whole()
     wanted = {"length": (1, 0), "angle": (0, 1), "number": (0, 0)}[kind]
     if (q.length, q.angle) != wanted:
         name = {"length": "a length", "angle": "an angle", "number": "a plain number"}[kind]
@@ -305,6 +338,18 @@ def evaluate(
     if not math.isfinite(q.value) or abs(q.value) > 1e9:
         raise ExpressionError("This value is too large to draw.", 0, len(text))
     return q.value
+
+
+def with_unit_said(text: str, unit: LengthUnit, look_up: Callable[[str], Quantity] = _no_names) -> str:
+    """A length's text with the unit at every bare number that took it from its field, so that it reads the same in a
+    field of any unit. Raises ExpressionError when it cannot be read."""
+    reader = _Reader(text, "length", unit, look_up)
+    reader.whole()
+    for start, end in sorted(reader.settled_at, reverse=True):
+        said = text[start:end]
+        alone = len(tokens(said)) == 1
+        text = f"{text[:start]}{said if alone else f'({said})'} {unit}{text[end:]}"
+    return text
 
 
 class Names:
@@ -328,7 +373,7 @@ class Names:
         self._open.append(name)
         try:
             reader = _Reader(text, kind, self.unit, self)
-            self._done[name] = reader.settled(reader.read()) if kind != "number" else reader.read()
+            self._done[name] = reader.whole() if kind != "number" else reader.read()
         finally:
             self._open.pop()
         return self._done[name]

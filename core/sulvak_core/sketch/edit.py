@@ -188,14 +188,14 @@ def add(
     ties = [t for t in ties_of(full) if t.id in fresh]
     driving = [t for t in ties if isinstance(t, Constraint) or t.driving]
     if not driving:
-        return Edit(_measured(full, values))
+        return Edit(measured(full, values.unit))
     known = values.all(full)
     before = freedom(grown, known, with_motions=False).count
     solution = solve(full, known)
     if solution.solved and before - freedom(solution.sketch, known, with_motions=False).count == _rows(
         full, known, fresh
     ):
-        return Edit(_measured(solution.sketch, values))
+        return Edit(measured(solution.sketch, values.unit))
     return _one_by_one(grown, driving, [t for t in ties if t not in driving], values, known, inferred)
 
 
@@ -227,7 +227,7 @@ def _one_by_one(
             raise _conflicting(trial, known, tie, solution.missed, values.unit)
     for tie in measuring:
         edit.sketch = with_tie(edit.sketch, tie)
-    edit.sketch = _measured(edit.sketch, values)
+    edit.sketch = measured(edit.sketch, values.unit)
     return edit
 
 
@@ -276,8 +276,8 @@ def _named(sketch: Sketch, idents: list[str], known: Mapping[str, float], unit: 
     return "; ".join(said[:6]) + (f"; and {len(said) - 6} more" if len(said) > 6 else "")
 
 
-def _measured(sketch: Sketch, values: Values) -> Sketch:
-    """Reference dimensions written with what they measure now."""
+def measured(sketch: Sketch, unit: LengthUnit) -> Sketch:
+    """The sketch with its reference dimensions written with what they measure now."""
     if all(d.driving for d in sketch.dimensions):
         return sketch
     builder = Builder(sketch, {})
@@ -285,7 +285,7 @@ def _measured(sketch: Sketch, values: Values) -> Sketch:
     for d in sketch.dimensions:
         if not d.driving:
             now = builder.measure(d)
-            d = d.model_copy(update={"expr": number(now) if d.kind == "angle" else length(now, values.unit)})
+            d = d.model_copy(update={"expr": number(now) if d.kind == "angle" else length(now, unit)})
         fresh.append(d)
     return sketch.model_copy(update={"dimensions": fresh})
 
@@ -323,10 +323,10 @@ def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping
         solution = solve(whole, known)
         if not solution.solved:
             raise _conflicting(with_tie(rest, new), known, new, solution.missed, values.unit)
-        return Edit(_measured(solution.sketch, values))
+        return Edit(measured(solution.sketch, values.unit))
     if not new.driving:
         at = [new if d.id == ident else d for d in sketch.dimensions]
-        return Edit(_measured(sketch.model_copy(update={"dimensions": at}), values))
+        return Edit(measured(sketch.model_copy(update={"dimensions": at}), values.unit))
     return add(rest, values, dimensions=[new.model_copy(update={"branch": None})])
 
 
@@ -341,7 +341,7 @@ def resolve(sketch: Sketch, values: Values) -> Edit:
         if tie is None:
             raise Refusal("These values cannot hold together in the sketch; it stays as it was.")
         raise _conflicting(sketch, known, tie, solution.missed, values.unit)
-    return Edit(_measured(solution.sketch, values))
+    return Edit(measured(solution.sketch, values.unit))
 
 
 def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float]) -> Edit:
@@ -352,7 +352,7 @@ def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float]) -> E
         raise Refusal(f"{words.thing(ref).capitalize()} cannot be dragged.", ref=ref)
     known = values.all(sketch)
     moved = solve(Drag(sketch, known, ref).to(*to), known)
-    return Edit(_measured(moved.sketch, values) if moved.solved else sketch)
+    return Edit(measured(moved.sketch, values.unit) if moved.solved else sketch)
 
 
 @dataclass

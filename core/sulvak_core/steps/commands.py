@@ -319,6 +319,16 @@ class SetValue(Strict):
     rename_to: Annotated[str, Field(min_length=1, max_length=40)] | None = None
 
 
+class SetExpression(Strict):
+    """Type another expression where one stands: a named value (no ``step``), or in a step at ``path``, as the table of
+    values names it: a dimension (``d3``), a pattern's value (``r1.count``), a field (``extent.back``)."""
+
+    do: Literal["set_expression"] = "set_expression"
+    step: StepId | None = None
+    path: Annotated[str, Field(min_length=1, max_length=200)]
+    expr: LengthText
+
+
 class DeleteValue(Strict):
     do: Literal["delete_value"] = "delete_value"
     name: Annotated[str, Field(min_length=1, max_length=40)]
@@ -400,6 +410,7 @@ Command = Annotated[
     | SketchLetGo
     | SketchMend
     | SetValue
+    | SetExpression
     | DeleteValue
     | SetSheet
     | SetPage

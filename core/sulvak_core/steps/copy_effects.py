@@ -34,7 +34,7 @@ def _pattern(document: Document, command: c.SketchPattern) -> Outcome:
     return _changed(document, command.step, work)
 
 
-def _repattern(document: Document, command: c.SketchRepattern) -> Outcome:
+def repattern(document: Document, command: c.SketchRepattern) -> Outcome:
     def work(step: SketchStep, values: Values) -> edit.Edit:
         if command.let_go:
             return pattern.let_go(step.sketch, command.pattern)
@@ -121,7 +121,7 @@ def stencils_followed(before: Document, after: Document) -> Document:
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SketchPattern: _pattern,
-    c.SketchRepattern: _repattern,
+    c.SketchRepattern: repattern,
     c.SketchMove: _move,
     c.SketchPaste: _paste,
     c.SketchStencil: _stencil,

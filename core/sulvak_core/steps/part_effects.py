@@ -7,9 +7,9 @@ from typing import Any
 
 from ..part.document import NamedValue
 from ..part.errors import ExpressionError, Refusal
-from ..part.expressions import check_name, evaluate, names_in, rename_in
+from ..part.expressions import MAX_TEXT, check_name, names_in, rename_in, with_unit_said
 from ..part.materials import known_material
-from ..sketch.edit import pattern_values
+from ..sketch.edit import measured, pattern_values
 from . import commands as c
 from . import walk
 from .registry import AnyStep, Document, expressions, names
@@ -31,33 +31,35 @@ def _set_part(document: Document, command: c.SetPart) -> Outcome:
 
 def _in_unit(before: Document, after: Document) -> Document:
     """Bare numbers were typed in the old unit: they say so from now on, so that no size changes."""
-    old = before.unit
+    known, old = names(before), before.unit
 
     def kept(text: str) -> str:
         try:
-            same = abs(evaluate(text, "length", "mm") - evaluate(text, "length", "in")) < 1e-12
+            value = known.value(text, "length")
+            if value == 0 and text.strip() == "0":
+                return text
+            said = with_unit_said(text, old, known)
+            return said if len(said) <= MAX_TEXT else f"{value!r} mm"
         except ExpressionError:
-            same = bool(names_in(text))
-        return text if same else f"{text} {old}" if _plain(text) else f"({text}) {old}"
+            return text
 
     steps: list[AnyStep] = []
     for step in after.steps:
         if isinstance(step, SketchStep):
             fresh = [
-                d if d.kind == "angle" else d.model_copy(update={"expr": kept(d.expr)}) for d in step.sketch.dimensions
+                d if d.kind == "angle" or not d.driving else d.model_copy(update={"expr": kept(d.expr)})
+                for d in step.sketch.dimensions
             ]
-            step = step.model_copy(update={"sketch": step.sketch.model_copy(update={"dimensions": fresh})})
+            sketch = measured(step.sketch.model_copy(update={"dimensions": fresh}), after.unit)
+            step = step.model_copy(update={"sketch": sketch})
         step = walk.rewritten(step, lambda _, text, kind: kept(text) if kind == "length" else text)
         steps.append(step)
     values = [v.model_copy(update={"expr": kept(v.expr)}) if v.kind == "length" else v for v in after.values]
-    return altered(after, steps=steps, values=values)
+    callouts = [b if b.unit else b.model_copy(update={"unit": old}) for b in after.callouts]
+    return altered(after, steps=steps, values=values, callouts=callouts)
 
 
-def _plain(text: str) -> bool:
-    return text.strip().replace(".", "", 1).replace(",", "", 1).isdigit()
-
-
-def _set_value(document: Document, command: c.SetValue) -> Outcome:
+def set_value(document: Document, command: c.SetValue) -> Outcome:
     listed = [v.name for v in document.values]
     old = next((v for v in document.values if v.name == command.name), None)
     if old is None:
@@ -115,6 +117,6 @@ def _delete_value(document: Document, command: c.DeleteValue) -> Outcome:
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetPart: _set_part,
-    c.SetValue: _set_value,
+    c.SetValue: set_value,
     c.DeleteValue: _delete_value,
 }

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..part.document import Callout
 from ..part.errors import Refusal
 from ..part.expressions import Kind
+from ..sheet.notation import Requirement, parse
 from ..sketch.edit import Values
 from ..sketch.model import Sketch
 from .registry import AnyStep, Document, names
@@ -20,6 +22,18 @@ class Outcome:
     document: Document
     said: list[str] = field(default_factory=list)
     skipped: list[str] = field(default_factory=list)
+
+
+def read_callout(document: Document, callout: Callout) -> Requirement:
+    """What a callout asks for. Its bare numbers are in the unit it was written in, whatever the part's is by now."""
+    unit = callout.unit or document.unit
+    r = parse(callout.text, unit)
+    bare = unit != document.unit and r.kind in ("linear", "radius", "diameter", "chamfer")
+    return (
+        r.model_copy(update={"typed": f"{r.typed} {unit}"})
+        if bare and not r.typed.endswith(("mm", "in", '"', "″"))
+        else r
+    )
 
 
 def values_for(document: Document) -> Values:

@@ -9,15 +9,17 @@ from ..part.document import Callout, Link
 from ..part.errors import Refusal
 from ..part.expressions import Kind
 from ..part.threads import THREADS
-from ..sheet.notation import Requirement, parse
+from ..sheet.notation import Requirement
 from ..sheet.places import on_page
 from ..sketch.words import thing
 from . import commands as c
 from . import walk
+from .copy_effects import repattern
 from .hole_step import HoleStep
+from .part_effects import set_value
 from .registry import AnyStep, Document, names
 from .route_effects import set_step
-from .shared import Outcome, altered, step_of
+from .shared import Outcome, altered, read_callout, step_of
 from .sketch_effects import sketch_dimension
 from .sketch_step import SketchStep
 
@@ -52,8 +54,11 @@ def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
     old = next((b for b in document.callouts if b.id == new.id), None)
     if any(b.number == new.number and b.id != new.id for b in document.callouts):
         raise Refusal(f"Balloon {new.number} is on the sheet already; use another number.")
-    gauged = new.gauged or (old.gauged if old else None)
-    new = new.model_copy(update={"link": old.link if old else None, "gauged": gauged})
+    if old is not None:  # what is not said again stays
+        stays = {"link": old.link, "gauged": new.gauged or old.gauged, "unit": new.unit or old.unit}
+        new = new.model_copy(update=stays)
+    else:
+        new = new.model_copy(update={"link": None})
     if old is None:
         return Outcome(altered(document, callouts=[*document.callouts, new]))
     after = altered(document, callouts=[new if b.id == new.id else b for b in document.callouts])
@@ -79,7 +84,7 @@ def _link_callout(document: Document, command: c.LinkCallout) -> Outcome:
 def _fed(document: Document, ident: str, link: Link) -> Outcome:
     """The linked dimension or field takes the callout's nominal."""
     callout = next(b for b in document.callouts if b.id == ident)
-    r = parse(callout.text, document.unit)
+    r = read_callout(document, callout)
     if r.kind == "note" or r.nominal is None:
         raise Refusal(f"“{callout.text}” is a note; only a size can feed a dimension or a step.")
     step = step_of(document, link.step)
@@ -115,17 +120,21 @@ def hole_asked(r: Requirement) -> dict[str, Any]:
     else:
         changes = {"form": "plain", "size": "", "diameter": r.typed}
     if r.bore is not None:
-        changes |= {"form": "counterbore", "bore_diameter": f"{r.bore:g} mm", "bore_depth": f"{r.bore_depth:g} mm"}
+        changes |= {"form": "counterbore", "bore_diameter": _mm(r.bore), "bore_depth": _mm(r.bore_depth or 0)}
     if r.sink is not None:
-        changes |= {"form": "countersink", "sink_diameter": f"{r.sink:g} mm", "sink_angle": f"{r.sink_angle:g}"}
+        changes |= {"form": "countersink", "sink_diameter": _mm(r.sink), "sink_angle": f"{r.sink_angle:.12g}"}
     if r.through:
         changes["end"] = "through"
     elif r.depth is not None:
-        changes |= {"end": "blind", "depth": f"{r.depth:g} mm"}
+        changes |= {"end": "blind", "depth": _mm(r.depth)}
         if r.kind == "thread":  # what is asked for is the thread's depth; the drill goes on by three pitches
             beyond = r.depth + 3 * THREADS[r.thread].pitch
-            changes |= {"thread_depth": f"{r.depth:g} mm", "depth": f"{beyond:g} mm"}
+            changes |= {"thread_depth": _mm(r.depth), "depth": _mm(beyond)}
     return changes
+
+
+def _mm(value: float) -> str:
+    return f"{value:.12g} mm"
 
 
 def _feed_hole(document: Document, step: HoleStep, callout: Callout, r: Requirement) -> Outcome:
@@ -142,10 +151,27 @@ def _feed_step(document: Document, step: AnyStep, callout: Callout, r: Requireme
     if kind == "number" or (r.kind != wanted and not deep and not (wanted == "linear" and r.kind == "chamfer")):
         needs = {"angle": "an angle", "radius": "a radius", "diameter": "a diameter"}.get(wanted, "a length")
         raise Refusal(f"“{callout.text}” does not give {needs}, which “{field.replace('_', ' ')}” asks for.")
-    typed = f"{r.depth:g} mm" if deep else r.typed
-    changed = walk.rewritten(step, lambda name, text, _: typed if name == field else text)
+    typed = _mm(r.depth) if deep and r.depth else r.typed
+    changed = walk.rewritten(step, lambda path, text, _: typed if walk.field_name(path) == field else text)
     plain = changed.model_dump(exclude={"id", "kind", "sketch"})
     return set_step(document, c.SetStep(step=step.id, changes=plain))
+
+
+def _set_expression(document: Document, command: c.SetExpression) -> Outcome:
+    if command.step is None:
+        return set_value(document, c.SetValue(name=command.path, expr=command.expr))
+    step = step_of(document, command.step)
+    if isinstance(step, SketchStep):
+        pattern, dot, value = command.path.partition(".")
+        if dot:
+            changes = {value: command.expr}
+            return repattern(document, c.SketchRepattern(step=step.id, pattern=pattern, changes=changes))
+        told = c.SketchDimension(step=step.id, dimension=command.path, changes={"expr": command.expr})
+        return sketch_dimension(document, told)
+    if command.path not in {walk.dotted(path) for path, *_ in walk.placed_expressions(step)}:
+        raise Refusal(f"Step {document.position(step.id)} has no such size any more; look at its sentence.")
+    changed = walk.rewritten(step, lambda path, text, _: command.expr if walk.dotted(path) == command.path else text)
+    return set_step(document, c.SetStep(step=step.id, changes=changed.model_dump(exclude={"id", "kind"})))
 
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
@@ -154,4 +180,5 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetCallout: _set_callout,
     c.DeleteCallout: _delete_callout,
     c.LinkCallout: _link_callout,
+    c.SetExpression: _set_expression,
 }

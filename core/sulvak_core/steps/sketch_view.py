@@ -7,7 +7,6 @@ from dataclasses import asdict
 from typing import Any
 
 from ..part.errors import Refusal
-from ..sheet.notation import parse
 from ..sketch import words
 from ..sketch.check import Check, check
 from ..sketch.curves import Piece
@@ -19,7 +18,7 @@ from ..sketch.profiles import Region, profile
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
 from .registry import Document
-from .shared import values_for
+from .shared import read_callout, values_for
 from .sketch_step import SketchStep
 
 
@@ -98,7 +97,7 @@ def suggestions(document: Document, step: SketchStep, tolerance: float | None = 
     sketch = step.sketch
     if len(sketch.entities) > MOST:
         raise Refusal(f"This sketch has more than {MOST} lines and circles; tie down its parts first.", step=step.id)
-    asked = [(b, parse(b.text, document.unit)) for b in document.callouts]
+    asked = [(b, read_callout(document, b)) for b in document.callouts]
     given = [(b, r.kind, r.nominal) for b, r in asked if r.nominal is not None]
 
     def wanted(kind: str, now: float, near: float) -> float | None:

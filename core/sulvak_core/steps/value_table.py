@@ -2,34 +2,47 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from ..part.errors import ExpressionError
 from ..part.expressions import Kind, Names, names_in
 from ..sketch import words
-from .registry import Document, expressions, names
+from . import walk
+from .registry import AnyStep, Document, expressions, names
 from .shared import title
 from .sketch_step import SketchStep
 
 
 def value_table(document: Document) -> list[dict[str, Any]]:
     """Rows of plain data: ``name``, ``what`` (words), ``kind``, ``expr``, ``value`` (mm, degrees or plain; None where
-    it does not work out), ``step`` and ``field`` (None for a named value), ``driving``, ``used`` (words)."""
+    it does not work out), ``step`` (None for a named value) and ``path`` (what ``SetExpression`` changes it by),
+    ``driving``, ``nameable`` (whether it can bear a name), ``used`` (words)."""
     known = names(document)
     used = _uses(document)
     rows = []
     for v in document.values:
         row = _row(known, v.name, "named value", v.kind, v.expr, used)
-        rows.append({**row, "step": None, "field": None, "driving": True})
+        rows.append({**row, "step": None, "path": v.name, "driving": True, "nameable": True})
     for step in document.steps:
-        for field, expr, kind in expressions(step):
+        for path, field, expr, kind in _placed(step):
             d = _dimension(step, field)
             if d is None and expr == "0":
                 continue  # what is not made use of
             what = f"{_what(d)} in {title(document, step)}" if d else f"{_field(field)} of {title(document, step)}"
             row = _row(known, d.name if d else "", what, kind, expr, used)
-            rows.append({**row, "step": step.id, "field": field, "driving": d.driving if d else True})
+            driving = d.driving if d else True
+            rows.append({**row, "step": step.id, "path": path, "driving": driving, "nameable": d is not None})
     return rows
+
+
+def _placed(step: AnyStep) -> Iterator[tuple[str, str, str, Kind]]:
+    """(path, field, text, kind) of every expression in a step."""
+    if isinstance(step, SketchStep):
+        yield from ((field, field, text, kind) for field, text, kind in expressions(step))
+        return
+    for path, text, kind, _ in walk.placed_expressions(step):
+        yield walk.dotted(path), walk.field_name(path), text, kind
 
 
 def _row(known: Names, name: str, what: str, kind: Kind, expr: str, used: dict[str, list[str]]) -> dict[str, Any]:

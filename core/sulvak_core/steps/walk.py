@@ -49,31 +49,44 @@ def placed_expressions(model: BaseModel) -> Iterator[tuple[Path, str, Kind, bool
 
 
 def expressions(model: BaseModel) -> Iterator[tuple[str, str, Kind, bool]]:
-    """(field, text, kind, may be any sign) of every expression. The field is the last name of its path; of
-    several in a list the second is ``radius2`` and so on."""
+    """(field, text, kind, may be any sign) of every expression, with the field's name."""
     for path, value, kind, any_sign in placed_expressions(model):
-        index = next((p for p in path if isinstance(p, int)), 0)
-        yield f"{path[-1]}{index + 1}" if index else str(path[-1]), value, kind, any_sign
+        yield field_name(path), value, kind, any_sign
 
 
-def rewritten(model: M, change: Callable[[str, str, Kind], str], index: int = 0) -> M:
-    """A copy with every expression as ``change(field, text, kind)`` gives it."""
-    update: dict[str, Any] = {}
-    kinds: dict[str, Kind] = {"angle": "angle", "number": "number"}
-    for name, info in type(model).model_fields.items():
-        value = getattr(model, name)
-        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-        quantity = extra.get("quantity")
-        if isinstance(value, Sketch):
-            continue
-        if quantity is not None and isinstance(value, str) and value:
-            field = f"{name}{index + 1}" if index else name
-            update[name] = change(field, value, kinds.get(str(quantity), "length"))
-        elif isinstance(value, BaseModel):
-            update[name] = rewritten(value, change, index)
-        elif isinstance(value, list) and value and isinstance(value[0], BaseModel):
-            update[name] = [rewritten(v, change, i) for i, v in enumerate(value)]
-    return model.model_copy(update=update) if update else model
+def dotted(path: Path) -> str:
+    """A path as one text: ``groups.1.radius``."""
+    return ".".join(str(p) for p in path)
+
+
+def field_name(path: Path) -> str:
+    """What a callout's link knows a field by: the last name of its path; in a group the second is ``radius2`` and so
+    on, in another list it is named with it (``own_thickness``)."""
+    at = next((k for k, p in enumerate(path) if isinstance(p, int)), None)
+    if at is None:
+        return str(path[-1])
+    base = str(path[-1]) if path[at - 1] == "groups" else f"{path[at - 1]}_{path[-1]}"
+    index = path[at]
+    return f"{base}{int(index) + 1}" if index else base
+
+
+def rewritten(model: M, change: Callable[[Path, str, Kind], str]) -> M:
+    """A copy with every expression as ``change(path, text, kind)`` gives it."""
+    for path, text, kind, _ in list(placed_expressions(model)):
+        new = change(path, text, kind)
+        if new != text:
+            model = _put(model, path, new)
+    return model
+
+
+def _put(value: Any, path: Path, new: str) -> Any:
+    if not path:
+        return new
+    if isinstance(value, BaseModel):
+        name = str(path[0])
+        return value.model_copy(update={name: _put(getattr(value, name), path[1:], new)})
+    index = int(path[0])
+    return [*value[:index], _put(value[index], path[1:], new), *value[index + 1 :]]
 
 
 def references(model: BaseModel) -> Iterator[FaceRef | EdgeRef | CutRef | SilhouetteRef]:

@@ -1051,7 +1051,8 @@ export interface components {
         /**
          * Callout
          * @description A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
-         *     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part.
+         *     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
+         *     its bare numbers; without one they are in the part's.
          */
         Callout: {
             /** At */
@@ -1072,6 +1073,8 @@ export interface components {
             page: number;
             /** Text */
             text: string;
+            /** Unit */
+            unit?: ("mm" | "in") | null;
         };
         /**
          * CalloutOut
@@ -1354,7 +1357,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
             /** Version */
             version: number;
         };
@@ -3491,6 +3494,24 @@ export interface components {
              */
             do: "set_callout";
         };
+        /**
+         * SetExpression
+         * @description Type another expression where one stands: a named value (no ``step``), or in a step at ``path``, as the table of
+         *     values names it: a dimension (``d3``), a pattern's value (``r1.count``), a field (``extent.back``).
+         */
+        SetExpression: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_expression";
+            /** Expr */
+            expr: string;
+            /** Path */
+            path: string;
+            /** Step */
+            step?: string | null;
+        };
         /** SetHold */
         SetHold: {
             /**
@@ -3865,7 +3886,7 @@ export interface components {
             /** Keys */
             keys?: string[] | null;
             /** Kinds */
-            kinds?: ("off plane" | "no length" | "tiny" | "duplicate" | "overlap" | "gap" | "near miss" | "tail" | "crossing" | "branching" | "open chain")[] | null;
+            kinds?: ("off plane" | "no length" | "tiny" | "duplicate" | "overlap" | "gap" | "near miss" | "tail" | "crossing" | "branching" | "open chain" | "part edges")[] | null;
             /** Step */
             step: string;
             /** Tolerance */
@@ -4709,12 +4730,14 @@ export interface components {
             driving: boolean;
             /** Expr */
             expr: string;
-            /** Field */
-            field: string | null;
             /** Kind */
             kind: string;
             /** Name */
             name: string;
+            /** Nameable */
+            nameable: boolean;
+            /** Path */
+            path: string;
             /** Step */
             step: string | null;
             /** Used */

@@ -3,26 +3,19 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { get } from "../api/client";
 import type { components } from "../api/schema.gen";
-import { isExtrude } from "../api/types";
 import { run } from "./change";
-import { editable, stepOf, useBoard } from "./store";
+import { editable, useBoard } from "./store";
 
 type Value = components["schemas"]["ValueOut"];
 type Answer = components["schemas"]["ValuesOut"];
 
 function change(v: Value, expr: string): Promise<boolean> {
-  if (!v.step) return run({ do: "set_value", name: v.name, expr });
-  const step = stepOf(useBoard.getState().part, v.step);
-  if (step && isExtrude(step))
-    return run({ do: "set_step", step: v.step, changes: { extent: { ...step.extent, depth: expr } } });
-  const [pattern, part] = (v.field ?? "").split(".");
-  if (part) return run({ do: "sketch_repattern", step: v.step, pattern, changes: { [part]: expr } });
-  return run({ do: "sketch_dimension", step: v.step, dimension: v.field, changes: { expr } });
+  return run({ do: "set_expression", step: v.step, path: v.path, expr });
 }
 
 function rename(v: Value, name: string): Promise<boolean> {
   if (!v.step) return run({ do: "set_value", name: v.name, rename_to: name });
-  return run({ do: "sketch_dimension", step: v.step, dimension: v.field, changes: { name } });
+  return run({ do: "sketch_dimension", step: v.step, dimension: v.path, changes: { name } });
 }
 
 export function Values() {
@@ -57,7 +50,7 @@ export function Values() {
       )}
       <ul aria-label="Values" className="mt-2 border-t border-hair">
         {list.map((v) => (
-          <Row key={`${v.step}${v.field}${v.name}`} value={v} unit={part.document.unit} />
+          <Row key={`${v.step}${v.path}`} value={v} unit={part.document.unit} />
         ))}
       </ul>
     </>
@@ -119,7 +112,7 @@ function shown(v: Value, unit: string): string {
 
 function Row({ value: v, unit }: { value: Value; unit: string }) {
   const may = editable() && v.driving;
-  const lit = v.field && /^d\d+$/.test(v.field) ? [v.field] : [];
+  const lit = /^d\d+$/.test(v.path) ? [v.path] : [];
   const here = useBoard((s) => s.sketch !== null && s.sketch === v.step);
   return (
     <li
@@ -131,8 +124,8 @@ function Row({ value: v, unit }: { value: Value; unit: string }) {
         <Cell
           label={`Name of ${v.name || v.what}`}
           text={v.name}
-          hint="name"
-          may={may}
+          hint={v.nameable ? "name" : ""}
+          may={may && v.nameable}
           keep={(t) => rename(v, t)}
         />
         <span className="text-pencil">=</span>

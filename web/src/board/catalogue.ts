@@ -140,11 +140,15 @@ export function withFirstLengths(step: Data, unit: string): Data {
   }, step);
 }
 
-/** The name a callout's link knows a field by: the last name of its path, numbered from the second in a list on. */
+/** The name a callout's link knows a field by: the last name of its path; in a group numbered from the second on, in
+ * another list named with it. As `field_name` in the core has it. */
 export function linkName(path: string): string {
   const names = path.split(".");
-  const index = Number(names.find((n) => /^\d+$/.test(n)) ?? 0);
-  return `${names[names.length - 1]}${index ? index + 1 : ""}`;
+  const last = names[names.length - 1];
+  const at = names.findIndex((n) => /^\d+$/.test(n));
+  if (at < 0) return last;
+  const index = Number(names[at]);
+  return `${names[at - 1] === "groups" ? "" : `${names[at - 1]}_`}${last}${index ? index + 1 : ""}`;
 }
 
 /** Every slot shown for a step, with the whole path of its field. */

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import random
+import re
 
 import pytest
 from hypothesis import given, settings
@@ -15,6 +16,7 @@ from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import AnyEntity, Sketch, points_of
 from sulvak_core.sketch.suggest import default_tolerance, suggest
+from sulvak_core.sketch.system import Builder
 from sulvak_core.steps.sketch_view import suggestions
 
 from .parts import Made
@@ -171,7 +173,7 @@ def test_the_sheets_sizes_are_taken_where_they_fit_and_linked() -> None:
     assert given_by == {"b1": "60", "b2": "40", "b3": "6", "b4": "16"}
     # what the sheet says nothing about keeps what it measures
     free = [s["dimensions"][0]["expr"] for s in told["suggestions"] if s["dimensions"] and not s["callout"]]
-    assert all(len(e.partition(".")[2]) > 3 for e in free)
+    assert all("." in e and len(e.partition(".")[2]) <= 4 for e in free)
 
 
 def test_too_many_at_once_is_said() -> None:
@@ -189,3 +191,22 @@ def test_a_tolerance_says_what_counts_as_meant() -> None:
     strict = suggest(bent, VALUES, tolerance=0.1)
     assert strict.left == 0
     assert "horizontal" not in [s.constraints[0].kind for s in strict.suggestions if s.constraints]
+
+
+@given(st.integers(1, 10**6), st.sampled_from(["mm", "in"]), st.floats(-3e-5, 3e-5))
+@settings(max_examples=40, deadline=None)
+def test_what_a_suggestion_says_is_what_it_stores(seed: int, unit: str, off: float) -> None:
+    """Drawn a little off, sizes are stored as they are shown, to the last digit, and the geometry has them."""
+    rnd = random.Random(seed)
+    k = 25.4 if unit == "in" else 1.0
+    w, h, r = (rnd.randint(20, 60) * k for _ in range(3))
+    entities = [*rectangle(w=w + off, h=h - off).entities, circle(1, (w / 2, h / 2), r / 8 + off)]
+    values = Values(lambda text, kind: float(text) * k, unit)  # type: ignore[arg-type]
+    found = suggest(Sketch(entities=entities), values)
+    assert found.left == 0
+    for s in found.suggestions:
+        for d in s.dimensions:
+            shown = re.findall(r"\d+(?:\.\d+)?", s.said)
+            assert d.expr in shown
+            measured = Builder(found.sketch, {}).measure(d)
+            assert measured == pytest.approx(float(d.expr) * k, rel=1e-9)

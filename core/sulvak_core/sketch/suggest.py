@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..part.units import length, number
 from . import words
 from .bearings import bearings
 from .branches import with_branches
@@ -140,8 +141,10 @@ class _Work:
                 return None
             asked = wanted(idea.kind, now, limit) if wanted else None
             value = now if asked is None else asked
-            inch = self.values.unit == "in" and idea.kind != "angle"
-            text = f"{value / 25.4 if inch else value:.7f}".rstrip("0").rstrip(".")
+            # what is shown is what is stored: the geometry moves by the difference
+            text = number(value) if idea.kind == "angle" else length(value, self.values.unit)
+            if text == "0":
+                return None
             tie = tie.model_copy(update={"expr": text, "at": self._text_place(tie)})
             return next(d for d in with_branches(with_tie(self.sketch, tie), {tie.id}).dimensions if d.id == tie.id)
         tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type,assignment]

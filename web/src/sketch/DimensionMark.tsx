@@ -12,7 +12,9 @@ import { INK, PENCIL, RED } from "./ink";
 function shownValue(d: Dimension, measure: number | undefined, unit: string): string {
   if (measure === undefined) return d.expr;
   const value = d.kind === "angle" || unit === "mm" ? measure : measure / 25.4;
-  const text = String(Number(value.toFixed(d.kind === "angle" ? 2 : unit === "in" ? 4 : 3)));
+  // a plain number is shown as it was typed, to the last digit; what is worked out, to four places
+  const typed = d.driving !== false && /^\s*[\d.,]+\s*$/.test(d.expr);
+  const text = String(Number(value.toFixed(typed ? 9 : d.kind === "angle" ? 2 : 4)));
   const size = {
     radius: `R${text}`,
     diameter: `Ø${text}`,

@@ -258,3 +258,35 @@ def test_deleting_takes_what_hangs_on_it_and_tells() -> None:
     assert after.said
     fresh = edit.add(after.sketch, VALUES, entities=[line(9, (0, 0), (5, 5))]).sketch
     assert fresh.used["l"] == 9  # numbers are never given twice
+
+
+def elbow() -> Sketch:
+    """A two-bar linkage from the origin, each bar 20 long."""
+    return Sketch(
+        entities=[line(1, (0, 0), (20, 0)), line(2, (20, 0), (20, 20))],
+        constraints=ties("coincident l1.p origin", "coincident l1.q l2.p"),
+        dimensions=sizes("distance 20 l1", "distance 20 l2"),
+    )
+
+
+@given(st.lists(st.tuples(st.floats(-39, 39), st.floats(-39, 39)), min_size=2, max_size=8))
+@settings(max_examples=60, deadline=None)
+def test_what_is_shown_while_dragging_is_what_is_stored(way: list[tuple[float, float]]) -> None:
+    sketch = elbow()
+    pull = Drag(sketch, VALUES.all(sketch), "l2.q")
+    for at in way:
+        seen = pull.to(*at)
+    shown = [e for old, e in zip(sketch.entities, seen.entities, strict=True) if e != old]
+    stored = edit.drag(sketch, VALUES, "l2.q", way[-1], shown).sketch
+    assert stored.entities == seen.entities
+    assert residual(stored) < 1e-9
+    assert edit.resolve(stored, VALUES).sketch.entities[0].q == pytest.approx(seen.entities[0].q, abs=1e-6)
+
+
+def test_what_does_not_hold_is_not_stored_as_it_is_said() -> None:
+    """A screen that shows an older state, or nonsense, does not get past what is tied."""
+    sketch = elbow()
+    shown = [line(1, (0, 0), (25, 0)), line(2, (25, 0), (25, 20)), circle(7, (0, 0), 4)]
+    stored = edit.drag(sketch, VALUES, "l2.q", (25, 20), shown).sketch
+    assert residual(stored) < 1e-9
+    assert [e.id for e in stored.entities] == ["l1", "l2"]

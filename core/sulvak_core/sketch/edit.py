@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..part.errors import ExpressionError, Refusal
@@ -33,10 +33,11 @@ from .model import (
     Sketch,
     Spline,
     Text,
+    moved,
     points_of,
 )
 from .reasons import conflict, fixed_by
-from .solve import Drag, solve
+from .solve import Drag, solve, standing
 from .system import Builder
 from .variables import INTERNAL
 
@@ -344,15 +345,34 @@ def resolve(sketch: Sketch, values: Values) -> Edit:
     return Edit(measured(solution.sketch, values.unit))
 
 
-def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float]) -> Edit:
-    """Pull a point, or a circle's or arc's rim, towards a place as far as the constraints allow."""
+def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float], shown: Sequence[AnyEntity] = ()) -> Edit:
+    """Pull a point, or a circle's or arc's rim, towards a place as far as the constraints allow.
+
+    ``shown`` are entities as they were seen when it was let go: where all that is tied holds, they stay just so.
+    """
     known_refs = {r for e in sketch.entities for r in points_of(e)}
     rims = {e.id for e in sketch.entities if isinstance(e, Circle | Arc)}
     if ref not in known_refs | rims:
         raise Refusal(f"{words.thing(ref).capitalize()} cannot be dragged.", ref=ref)
     known = values.all(sketch)
-    moved = solve(Drag(sketch, known, ref).to(*to), known)
-    return Edit(measured(moved.sketch, values.unit) if moved.solved else sketch)
+    if shown:
+        seen = standing(_with_places(sketch, shown), known)
+        if seen is not None:
+            return Edit(measured(seen, values.unit))
+    found = solve(Drag(sketch, known, ref).to(*to), known)
+    return Edit(measured(found.sketch, values.unit) if found.solved else sketch)
+
+
+def _with_places(sketch: Sketch, shown: Sequence[AnyEntity]) -> Sketch:
+    """The sketch with the places and radii of ``shown``, nothing else of them; the part's edges stay."""
+    places = {e.id: e for e in shown if e.id not in sketch.given}
+    entities: list[AnyEntity] = []
+    for e in sketch.entities:
+        new = places.get(e.id)
+        if new is not None and new.kind == e.kind and set(points_of(new)) == set(points_of(e)):
+            e = moved(e, points_of(new).__getitem__, new.r if isinstance(new, Circle | Arc) else None)
+        entities.append(e)
+    return sketch.model_copy(update={"entities": entities})
 
 
 @dataclass

@@ -127,19 +127,28 @@ def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     """One solution. Where a line turned over on the way, what lay on its left lies on its right now: the sides
     remembered by its direction are taken anew from where things are."""
     found = _once(sketch, values)
-    if not found.solved:
-        return found
-    sided = _sides_missed(found.sketch)
+    sided = _sides_missed(found.sketch) if found.solved else set()
     if not sided:
         return found
-    forgotten = found.sketch.model_copy(
+    found.sketch = _with_sides_anew(found.sketch, sided)
+    return found if _holds(found.sketch, values) else Solution(sketch, False, 1.0, tuple(sorted(sided)))
+
+
+def _with_sides_anew(sketch: Sketch, sided: set[str]) -> Sketch:
+    forgotten = sketch.model_copy(
         update={
-            "constraints": [_sideless(c) if c.id in sided else c for c in found.sketch.constraints],
-            "dimensions": [_sideless(d) if d.id in sided else d for d in found.sketch.dimensions],
+            "constraints": [_sideless(c) if c.id in sided else c for c in sketch.constraints],
+            "dimensions": [_sideless(d) if d.id in sided else d for d in sketch.dimensions],
         }
     )
-    found.sketch = with_branches(forgotten, sided)
-    return found if _holds(found.sketch, values) else Solution(sketch, False, 1.0, tuple(sorted(sided)))
+    return with_branches(forgotten, sided)
+
+
+def standing(sketch: Sketch, values: Mapping[str, float]) -> Sketch | None:
+    """The sketch just as it stands, if all that is tied holds there, with the sides it lies on remembered; else None."""
+    sketch = _with_sides_anew(sketch, _sides_missed(sketch))
+    system = Builder(sketch, values).build()
+    return sketch if _holds(sketch, values) and not _vanished(system, system.x) else None
 
 
 def _sides_missed(sketch: Sketch) -> set[str]:

@@ -116,10 +116,14 @@ class SketchDimension(Strict):
 
 
 class SketchDrag(Strict):
+    """Pull a point, or the rim of a circle or arc, to a place. ``shown``: what was seen to move, as it was let go; it
+    stays just so, since where a linkage comes to lie depends on the way there."""
+
     do: Literal["sketch_drag"] = "sketch_drag"
     step: StepId
     ref: Ref
     to: XY
+    shown: list[AnyEntity] = Field(default_factory=list, max_length=5000)
 
 
 class SketchDelete(Strict):

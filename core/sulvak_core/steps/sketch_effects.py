@@ -92,7 +92,9 @@ def sketch_dimension(document: Document, command: c.SketchDimension) -> Outcome:
 
 def _sketch_drag(document: Document, command: c.SketchDrag) -> Outcome:
     step = sketch_step(document, command.step)
-    return _edited(document, step, lambda values: edit.drag(step.sketch, values, command.ref, command.to))
+    return _edited(
+        document, step, lambda values: edit.drag(step.sketch, values, command.ref, command.to, command.shown)
+    )
 
 
 def _sketch_delete(document: Document, command: c.SketchDelete) -> Outcome:

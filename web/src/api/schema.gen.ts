@@ -3804,7 +3804,11 @@ export interface components {
             /** Step */
             step: string;
         };
-        /** SketchDrag */
+        /**
+         * SketchDrag
+         * @description Pull a point, or the rim of a circle or arc, to a place. ``shown``: what was seen to move, as it was let go; it
+         *     stays just so, since where a linkage comes to lie depends on the way there.
+         */
         SketchDrag: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3813,6 +3817,8 @@ export interface components {
             do: "sketch_drag";
             /** Ref */
             ref: string;
+            /** Shown */
+            shown?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
             /** Step */
             step: string;
             /** To */

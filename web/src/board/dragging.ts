@@ -7,6 +7,8 @@ import { board, sketchOf, sketchStep, useBoard } from "./store";
 let dragTurn = 0;
 let dragAnswered = true;
 let dragNext: XY | null = null;
+let rested: (() => void) | null = null; // waits until the last move has been answered
+const PATIENCE = 1500; // ms
 
 export function dragStart(ref: string) {
   const s = board();
@@ -36,12 +38,37 @@ export function draggedTo(event: LiveEvent) {
     const at = dragNext;
     dragNext = null;
     dragTo(at);
-  }
+  } else rested?.();
 }
 
+/** A move was refused: what is shown stays, and the next one may be asked. */
+export function dragRefused() {
+  dragAnswered = true;
+  dragNext = null;
+  rested?.();
+}
+
+function atRest(): Promise<void> {
+  if (dragAnswered) return Promise.resolve();
+  return new Promise((resolve) => {
+    const done = () => {
+      clearTimeout(late);
+      rested = null;
+      resolve();
+    };
+    const late = setTimeout(done, PATIENCE);
+    rested = done;
+  });
+}
+
+/** Let go: what is stored is what is seen, since where a linkage comes to lie depends on the way there. */
 export async function dragEnd(ref: string, to: XY) {
+  dragTo(to);
+  await atRest();
   dragTurn += 1;
   const s = board();
   s.live?.send({ kind: "drag_end" });
-  await run({ do: "sketch_drag", step: s.sketch, ref, to }, true);
+  const before = new Set(sketchOf(sketchStep()).entities ?? []);
+  const shown = (s.dragged ?? []).filter((e) => !before.has(e));
+  await run({ do: "sketch_drag", step: s.sketch, ref, to, shown }, true);
 }

@@ -7,7 +7,7 @@ import { awaitBuild, loadBuild, stopWaiting } from "./building";
 import { loadCatalogue } from "./catalogue";
 import { took } from "./change";
 import { previewed } from "./drafting";
-import { draggedTo } from "./dragging";
+import { draggedTo, dragRefused } from "./dragging";
 import type { LiveEvent } from "./live";
 import { Live } from "./live";
 import { forgetViews } from "./looking";
@@ -48,8 +48,10 @@ function heard(event: LiveEvent) {
   } else if (event.kind === "disconnected") useBoard.setState({ connected: false });
   else if (event.kind === "settled") refresh(true);
   else if (event.kind === "dragged") draggedTo(event);
-  else if (event.kind === "refused") tell(event.sentence as string, "red");
-  else if (event.kind === "preview") previewed(event);
+  else if (event.kind === "refused") {
+    dragRefused();
+    tell(event.sentence as string, "red");
+  } else if (event.kind === "preview") previewed(event);
 }
 
 /** Load the part again: it has gone on, or (``settled``) its sketches have followed its solid. */

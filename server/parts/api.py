@@ -24,7 +24,7 @@ from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import sketch_view
 from workspaces.access import part_for
 
-from .log import carry_out, described, name_version, restore, stacks, step_back, step_forward
+from .log import carry_out, described, name_version, next_ways, restore, step_back, step_forward
 from .models import PartRecord
 
 router = Router()
@@ -73,11 +73,22 @@ class CalloutOut(Schema):
     hole: dict[str, str]
 
 
+class HistoryOut(Schema):
+    version: int
+    kind: str
+    what: str
+    who: str
+    at: str
+    name: str = ""
+
+
 class PartOut(Schema):
     id: UUID
     workspace: int
     version: int
     role: str | None
+    undoes: HistoryOut | None  # what undo would take back
+    redoes: HistoryOut | None  # the undoing that redo would take back
     can_undo: bool
     can_redo: bool
     document: Document
@@ -221,14 +232,16 @@ def _view_of(document: Document, step: SketchStep) -> dict[str, Any]:
 def part_view(part: PartRecord, role: str | None, told: list[str] | None = None) -> dict[str, Any]:
     """Everything the board needs of a part except its build."""
     document = load(part.document)
-    undo, redo = stacks(part)
+    ways = next_ways(part)
     return {
         "id": part.pk,
         "workspace": part.workspace_id,
         "version": part.version,
         "role": role,
-        "can_undo": bool(undo),
-        "can_redo": bool(redo),
+        "can_undo": ways["undo"] is not None,
+        "can_redo": ways["redo"] is not None,
+        "undoes": ways["undo"],
+        "redoes": ways["redo"],
         "document": part.document,
         "sketches": {s.id: _view_of(document, s) for s in document.steps if isinstance(s, SketchStep)},
         "callouts": {
@@ -264,15 +277,6 @@ def undo(request: HttpRequest, part_id: UUID, data: SeenIn) -> dict[str, Any]:
 def redo(request: HttpRequest, part_id: UUID, data: SeenIn) -> dict[str, Any]:
     _, role = part_for(request.user, part_id, "editor")
     return part_view(step_forward(part_id, data.version, request.user), role)
-
-
-class HistoryOut(Schema):
-    version: int
-    kind: str
-    what: str
-    who: str
-    at: str
-    name: str = ""
 
 
 @router.get("/parts/{part_id}/history", response=list[HistoryOut])

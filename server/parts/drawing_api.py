@@ -89,8 +89,9 @@ def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> dict
     drawing = _read(part.workspace_id, data.sha256)
     room = 5000 - len(found.sketch.entities)
     made = entities(drawing, data.chosen, used_numbers(found.sketch, []), room)
-    command = {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in made]}
-    part, _ = carry_out(part_id, data.version, command, request.user)
+    changes: list[dict[str, Any]] = [
+        {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in made]}
+    ]
     said = [f"{len(made):,} lines, arcs and circles brought in."]
     if data.callouts and drawing.sizes:
         known = {str(c["text"]) for c in part.document.get("callouts", [])}
@@ -99,8 +100,9 @@ def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> dict
         fresh = [t for t in dict.fromkeys(drawing.sizes) if t not in known][:CALLOUTS]
         for k, text in enumerate(fresh, 1):
             callout = {"id": f"b{max(idents, default=0) + k}", "number": max(numbers, default=0) + k, "text": text}
-            part, _ = carry_out(part_id, part.version, {"do": "set_callout", "callout": callout}, request.user)
-        said.append(f"{len(fresh)} sizes taken as callouts.")
+            changes.append({"do": "set_callout", "callout": callout})
+        said.append("1 size taken as a callout." if len(fresh) == 1 else f"{len(fresh)} sizes taken as callouts.")
+    part, _ = carry_out(part_id, data.version, {"do": "together", "commands": changes}, request.user)
     return part_view(part, role, said)
 
 

@@ -84,6 +84,8 @@ _WORDS = {
 
 
 def words(command: dict[str, Any]) -> str:
+    if command.get("do") == "together":
+        return words(command["commands"][0])
     return _WORDS.get(command.get("do", ""), "made the part")
 
 
@@ -125,12 +127,36 @@ def document_at(part: PartRecord, version: int) -> dict[str, Any]:
     return document
 
 
+def _never_again(after: dict[str, Any], before: dict[str, Any]) -> dict[str, Any]:
+    """Going back takes no number back: what was given once names nothing else later."""
+    known = {
+        s["id"]: s["sketch"].get("used", {}) for s in before["steps"] if "sketch" in s and isinstance(s["sketch"], dict)
+    }
+    steps = []
+    for s in after["steps"]:
+        if s["id"] in known and isinstance(s.get("sketch"), dict):
+            mine = s["sketch"].get("used", {})
+            used = {k: max(mine.get(k, 0), known[s["id"]].get(k, 0)) for k in sorted({*mine, *known[s["id"]]})}
+            s = {**s, "sketch": {**s["sketch"], "used": used}}
+        steps.append(s)
+    return {**after, "steps": steps, "used": max(after["used"], before["used"])}
+
+
+def next_ways(part: PartRecord) -> dict[str, dict[str, Any] | None]:
+    """What ``undo`` would take back, and what was done to be taken back by ``redo``; None where there is nothing."""
+    undo, redo = stacks(part)
+    versions = {"undo": undo[-1] if undo else None, "redo": part.version if redo else None}
+    entries = {
+        e.version: e for e in part.log.filter(version__in=[v for v in versions.values() if v]).select_related("user")
+    }
+    return {way: described(entries[v]) if v else None for way, v in versions.items()}
+
+
 def restore(part_id: UUID, seen: int, version: int, user: Any) -> PartRecord:
     """Make the part as it was after ``version``. A change like any other: it can be undone, and nothing is lost."""
     with transaction.atomic():
         part = _locked(part_id, seen)
-        after = document_at(part, version)
-        after["used"] = max(after["used"], part.document["used"])  # no step number is given twice
+        after = _never_again(document_at(part, version), part.document)
         load(after)
         if after != part.document:
             _store(part, after, user, kind="command", command={"do": "restore", "to": version})
@@ -209,7 +235,7 @@ def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:
             raise Refusal(f"There is nothing to {kind}.")
         entry = part.log.get(version=pile[-1])
         patch = entry.backward if kind == "undo" else entry.forward
-        after = jsonpatch.apply_patch(part.document, patch)
+        after = _never_again(jsonpatch.apply_patch(part.document, patch), part.document)
         load(after)
         _store(part, after, user, kind=kind, command=entry.command, target=entry.version)
     return part

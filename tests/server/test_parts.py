@@ -261,3 +261,37 @@ def test_a_build_by_an_older_kernel_is_made_again(wren: Client, service: Service
         c.execute("UPDATE kernel_buildrecord SET kernel = 'before' WHERE part_id = %s", [part.id])
     assert wren.get(f"{part.path}/build")[1]["ready"] is False
     assert part.built()["mass"]["volume"] == pytest.approx(12000)
+
+
+def test_numbers_taken_back_by_undo_are_never_given_again(wren: Client) -> None:
+    part = wren.new_part()
+    part.block()
+    part.do(do="sketch_add", step="s1", entities=[{"kind": "circle", "id": "c7", "c": (5, 5), "r": 2}])
+    part.do(do="add_step", step={"kind": "sketch", "id": "s3", "on": {"kind": "datum", "plane": "top"}})
+    used = part.now["document"]["steps"][0]["sketch"]["used"]
+    for _ in range(2):
+        assert part.travel("undo") == 200
+    now = part.now["document"]
+    assert (now["used"], now["steps"][0]["sketch"]["used"]) == (3, used)
+    assert part.now["redoes"]["kind"] == "undo"
+    for _ in range(2):
+        assert part.travel("redo") == 200
+    assert [s["id"] for s in part.now["document"]["steps"]] == ["s1", "s2", "s3"]
+    assert part.now["undoes"]["who"] == "wren"
+
+
+def test_several_commands_together_are_one_change(wren: Client) -> None:
+    part = wren.new_part()
+    part.block()
+    before = part.now
+    both = [
+        {"do": "set_value", "name": "wall", "expr": "2"},
+        {"do": "set_step", "step": "s2", "changes": {"name": "Base"}},
+    ]
+    part.do(do="together", commands=both)
+    assert part.now["version"] == before["version"] + 1
+    assert part.travel("undo") == 200
+    assert part.now["document"] == before["document"]
+    status, answer = part.send(do="together", commands=[*both, {"do": "delete_value", "name": "rib"}])
+    assert (status, "rib" in answer["sentence"]) == (422, True)
+    assert part.client.get(part.path)[1]["document"] == before["document"]

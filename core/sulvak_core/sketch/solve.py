@@ -145,7 +145,7 @@ def _with_sides_anew(sketch: Sketch, sided: set[str]) -> Sketch:
 
 
 def standing(sketch: Sketch, values: Mapping[str, float]) -> Sketch | None:
-    """The sketch just as it stands, if all that is tied holds there, with the sides it lies on remembered; else None."""
+    """The sketch just as it stands, with the sides it lies on remembered; None where not all that is tied holds."""
     sketch = _with_sides_anew(sketch, _sides_missed(sketch))
     system = Builder(sketch, values).build()
     return sketch if _holds(sketch, values) and not _vanished(system, system.x) else None

@@ -383,7 +383,7 @@ class LinkCallout(Strict):
     field: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,40}$")] | None = None
 
 
-Command = Annotated[
+_Single = (
     SetPart
     | AddStep
     | SetStep
@@ -420,9 +420,18 @@ Command = Annotated[
     | SetPage
     | SetCallout
     | DeleteCallout
-    | LinkCallout,
-    Field(discriminator="do"),
-]
+    | LinkCallout
+)
+
+
+class Together(Strict):
+    """Several commands as one change: all are carried out, or none; one undo takes them back."""
+
+    do: Literal["together"] = "together"
+    commands: list[Annotated[_Single, Field(discriminator="do")]] = Field(min_length=1, max_length=400)
+
+
+Command = Annotated[_Single | Together, Field(discriminator="do")]
 
 _ADAPTER: TypeAdapter[Command] = TypeAdapter(Command)
 

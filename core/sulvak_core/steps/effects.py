@@ -25,6 +25,13 @@ _EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
 
 def apply(document: Document, command: c.Command) -> Outcome:
     """Carry out a command. Pure: ``document`` is not changed. Raises Refusal."""
+    if isinstance(command, c.Together):
+        told: list[str] = []
+        skipped: list[str] = []
+        for one in command.commands:
+            made = apply(document, one)
+            document, told, skipped = made.document, [*told, *made.said], [*skipped, *made.skipped]
+        return Outcome(document, told, skipped)
     outcome = _EFFECTS[type(command)](document, command)
     outcome.document = stencils_followed(document, _follow(document, outcome.document))
     return outcome

@@ -1357,7 +1357,7 @@ export interface components {
          */
         CommandIn: {
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["Together"];
             /** Version */
             version: number;
         };
@@ -2988,6 +2988,7 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            redoes: components["schemas"]["HistoryOut"] | null;
             /** Role */
             role: string | null;
             /**
@@ -2999,6 +3000,7 @@ export interface components {
             sketches: {
                 [key: string]: components["schemas"]["SketchOut"];
             };
+            undoes: components["schemas"]["HistoryOut"] | null;
             /** Version */
             version: number;
             /** Workspace */
@@ -4701,6 +4703,19 @@ export interface components {
              * @enum {string}
              */
             kind: "to_next";
+        };
+        /**
+         * Together
+         * @description Several commands as one change: all are carried out, or none; one undo takes them back.
+         */
+        Together: {
+            /** Commands */
+            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "together";
         };
         /** TrimPlace */
         TrimPlace: {

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { grams } from "../ui/measures";
 import { travel } from "./change";
+import { previewNow } from "./drafting";
 import type { LeafName } from "./Leaf";
 import { OutMenu } from "./OutMenu";
 import { openSketch } from "./sketching";
@@ -15,7 +16,7 @@ export function Header() {
   const saving = useBoard((s) => s.saving);
   const connected = useBoard((s) => s.connected);
   const people = useBoard((s) => s.people);
-  const preview = useBoard((s) => s.preview);
+  const preview = useBoard(previewNow);
   const d = part.document;
   const sketches = Object.entries(part.sketches);
   const freedom = sketches.reduce((n, [, k]) => n + k.freedom, 0);
@@ -23,6 +24,7 @@ export function Header() {
   const verdicts = (build?.callouts ?? []).filter((v) => v.state !== "note" && v.state !== "reference");
   const proven = verdicts.filter((v) => v.state === "proven").length;
   const building = build?.version !== part.version;
+  const old = building || Boolean(build?.broken);
   return (
     <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
       <Link to="/" className="text-[15px] font-semibold tracking-[0.18em]" aria-label="Back to the library">
@@ -54,7 +56,7 @@ export function Header() {
       <Gauge
         label="Proven"
         value={`${proven} / ${verdicts.length}`}
-        tone={verdicts.length && proven === verdicts.length ? "text-proof" : ""}
+        tone={old ? "italic text-faint" : verdicts.length && proven === verdicts.length ? "text-proof" : ""}
         help={`${proven} of ${verdicts.length} callouts are proven on the solid`}
         onPress={() => {
           const open = verdicts.find((v) => v.state !== "proven");
@@ -63,7 +65,7 @@ export function Header() {
       />
       <MassGauge
         mass={(preview?.mass ?? build?.mass?.mass) || null}
-        preview={preview !== null}
+        state={preview?.mass ? "tried" : old ? "old" : "true"}
         onPress={() => turnTo("data")}
       />
       <div className="flex">
@@ -137,13 +139,15 @@ function Gauge({
   );
 }
 
+const SAID = { true: "", tried: ", of what is being tried", old: ", of the part before the last change" };
+
 function MassGauge({
   mass,
-  preview,
+  state,
   onPress,
 }: {
   mass: number | null;
-  preview: boolean;
+  state: "true" | "tried" | "old"; // of the part as it is, of what is being tried, of the part before the last change
   onPress: () => void;
 }) {
   const d = useBoard((s) => s.part!.document);
@@ -161,12 +165,16 @@ function MassGauge({
     <button
       type="button"
       title={help}
-      aria-label={`Mass ${grams(mass, d.mass_unit)}. ${help}`}
+      aria-label={`Mass ${grams(mass, d.mass_unit)}${SAID[state]}. ${help}`}
       onClick={onPress}
       className="flex shrink-0 items-center gap-2 rounded-sm border border-hair bg-vellum px-2.5 py-1 hover:border-ink"
     >
-      <span className="font-cond text-[11.5px] uppercase tracking-wider text-pencil">Mass</span>
-      <span className={`font-mono text-[14px] font-medium ${tone} ${preview ? "italic" : ""}`}>
+      <span className="font-cond text-[11.5px] uppercase tracking-wider text-pencil">
+        {state === "tried" ? "Mass tried" : "Mass"}
+      </span>
+      <span
+        className={`font-mono text-[14px] font-medium ${state === "old" ? "italic text-faint" : tone} ${state === "tried" ? "italic" : ""}`}
+      >
         {grams(mass, d.mass_unit)}
       </span>
       {target && (

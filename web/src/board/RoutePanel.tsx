@@ -7,6 +7,7 @@ import { AdviceLine, Places } from "./AdviceLine";
 import { loadMotions } from "./actions";
 import { lookAt, stopLooking } from "./advising";
 import { BodySlots } from "./BodySlots";
+import { trueUpTo } from "./building";
 import { run } from "./change";
 import { firstPointed, startDraft } from "./drafting";
 import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
@@ -24,6 +25,7 @@ export function RoutePanel() {
   const build = useBoard((s) => s.build);
   const draft = useBoard((s) => s.draft);
   const list = steps(part);
+  const sure = useBoard(trueUpTo);
   const reports = new Map((build?.steps ?? []).map((r) => [r.id, r]));
   const bodies = build?.bodies?.length ?? 0;
   const holdAt = part.document.hold ? list.findIndex((s) => s.id === part.document.hold) : list.length - 1;
@@ -85,7 +87,7 @@ export function RoutePanel() {
               />
             )}
             {!folded.has(headOf(list, i)) && (
-              <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} />
+              <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} old={i >= sure} />
             )}
             {i === holdAt && (list.length > 1 || part.document.hold) && (
               <HoldPoint index={i} count={list.length} />
@@ -169,11 +171,13 @@ function Row({
   index,
   held,
   report,
+  old,
 }: {
   step: Step;
   index: number;
   held: boolean;
   report: StepReport | undefined;
+  old: boolean; // the report is of the part before the last change
 }) {
   const openStep = useBoard((s) => s.openStep);
   const draft = useBoard((s) => s.draft);
@@ -182,7 +186,7 @@ function Row({
   const lit = useBoard((s) => s.callout);
   const advice = useBoard((s) => s.advice.find((a) => a.step === step.id));
   const open = openStep === step.id;
-  const failed = report?.state === "failed";
+  const failed = report?.state === "failed" && !old;
   const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
   const tone = held || step.suppressed ? "text-faint" : "";
   const unit = useBoard((s) => s.part!.document.unit);
@@ -218,14 +222,17 @@ function Row({
             <Sentence step={step} report={report} />
           </span>
         </button>
-        <span className="relative shrink-0 pt-[1px] text-right font-mono text-[12px] text-pencil">
+        <span
+          className={`relative shrink-0 pt-[1px] text-right font-mono text-[12px] ${old ? "italic text-faint" : "text-pencil"}`}
+          title={old ? "Of the part before the last change; the new figure is on its way" : undefined}
+        >
           {changeSaid(report?.mass_change ?? null, report?.volume_change ?? null, massUnit, unit)}
-          {change && largest > 0 ? <MassBar share={change / largest} /> : null}
+          {change && largest > 0 && !old ? <MassBar share={change / largest} /> : null}
         </span>
       </div>
       {failed && <Failure step={step} report={report!} />}
       {advice && !failed && <AdviceLine advice={advice} />}
-      {open && <Unfolded step={step} report={report} />}
+      {open && <Unfolded step={step} report={report} old={old} />}
     </div>
   );
 }
@@ -279,7 +286,7 @@ function Failure({ step, report }: { step: Step; report: StepReport }) {
   );
 }
 
-function Unfolded({ step, report }: { step: Step; report: StepReport | undefined }) {
+function Unfolded({ step, report, old }: { step: Step; report: StepReport | undefined; old: boolean }) {
   const draft = useBoard((s) => s.draft);
   const solid = step.kind !== "sketch" && step.kind !== "body";
   if (draft && !draft.fresh && draft.step.id === step.id)
@@ -293,8 +300,8 @@ function Unfolded({ step, report }: { step: Step; report: StepReport | undefined
       {step.note && <p className="mb-1 whitespace-pre-line italic text-pencil">{step.note}</p>}
       {step.kind === "sketch" && <SketchUnfolded step={step} />}
       {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
-        <p className="text-proof">
-          <Trade text={report.said} />
+        <p className={old ? "text-pencil" : "text-proof"}>
+          {old ? "Working …" : <Trade text={report.said} />}
         </p>
       )}
       {step.kind === "import" && step.source && <SourceLine step={step} />}

@@ -16,7 +16,7 @@ import {
   type Slot,
   shows,
 } from "./catalogue";
-import { acceptDraft, changeDraft, dropDraft } from "./drafting";
+import { acceptDraft, changeDraft, dropDraft, previewNow } from "./drafting";
 import { PointedSlot } from "./PointedSlot";
 import { activate, fewer, missing, POINTED, pointOn } from "./pointing";
 import { numberOf, steps, useBoard } from "./store";
@@ -25,7 +25,7 @@ const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Rounding"
 
 export function StepSlots() {
   const draft = useBoard((s) => s.draft)!;
-  const preview = useBoard((s) => s.preview);
+  const preview = useBoard(previewNow);
   const holder = useRef<HTMLFieldSetElement>(null);
   const { step } = draft;
   useEffect(() => {
@@ -89,7 +89,7 @@ export function StepSlots() {
             )}
           </p>
         ) : (
-          <p className="mt-1 text-proof" aria-live="polite">
+          <p className={`mt-1 ${report ? "text-proof" : "text-pencil"}`} aria-live="polite">
             {report ? <Trade text={report.said} /> : "Trying …"}
           </p>
         )}

@@ -3,6 +3,7 @@
 import { post, Refused } from "../api/client";
 import type { Part } from "../api/types";
 import { awaitBuild } from "./building";
+import { overtaken } from "./overtaken";
 import { loadPartEdges } from "./partEdges";
 import { board, hush, type Loose, type Offer, tell, useBoard } from "./store";
 
@@ -16,10 +17,12 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
 }
 
 export function took(part: Part) {
-  const open = board().sketch;
+  const { sketch: open, part: before } = board();
   const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
+  const other = JSON.stringify(before?.document.steps) !== JSON.stringify(part.document.steps);
   useBoard.setState({
     part,
+    ...(other ? { advice: [] } : {}), // it was of the part before
     dragged: null,
     looking: null,
     places: null,
@@ -52,6 +55,7 @@ export function changing(
     useBoard.setState({ saving: board().saving + 1 });
     try {
       const after = await ask(part);
+      made(after);
       took(after);
       if (after.said?.length && !quiet) tell(after.said.join(" "));
       else hush();
@@ -65,13 +69,18 @@ export function changing(
   });
 }
 
+function made(after: Part) {
+  useBoard.setState((s) => ({ mine: new Set([...s.mine, after.version]) }));
+}
+
 function refused(error: unknown, command: Loose) {
   useBoard.setState({ dragged: null });
   if (!(error instanceof Refused)) throw error;
   if (error.status === 409) {
     const fresh = error.body.part as Part;
-    took({ ...fresh, role: board().part?.role ?? null });
-    tell(error.sentence, "red");
+    const before = board();
+    took({ ...fresh, role: before.part?.role ?? null });
+    if (!overtaken(before)) tell(error.sentence, "red");
     return;
   }
   const detail = error.detail as { offer?: string; because?: string[] };
@@ -89,13 +98,34 @@ function refused(error: unknown, command: Loose) {
   tell(error.sentence, "red", offers, detail.because ?? []);
 }
 
-export function travel(way: "undo" | "redo"): Promise<void> {
+type Made = NonNullable<Part["undoes"]>;
+
+/** Whether a change was made by somebody else, or at another window while this one was open. */
+export function foreign(change: Made): boolean {
+  const { me, openedAt, mine } = board();
+  return (change.who !== "" && change.who !== me) || (change.version > openedAt && !mine.has(change.version));
+}
+
+/** Undo or redo. What somebody else did is taken back only when that is meant (``sure``). */
+export function travel(way: "undo" | "redo", sure = false): Promise<void> {
   return inTurn(async () => {
     const part = board().part;
-    if (!part || !(way === "undo" ? part.can_undo : part.can_redo)) return;
+    const change = way === "undo" ? part?.undoes : part?.redoes;
+    if (!part || !change) return;
+    if (foreign(change) && !sure) {
+      const whose = change.who === board().me ? "was made at another window" : `is ${change.who}’s`;
+      const what = way === "undo" ? change.what : `took back what was done before`;
+      const label = way === "undo" ? "Undo it" : "Redo it";
+      tell(`The last change ${whose}: ${change.who} ${what}.`, "red", [
+        { label, act: () => travel(way, true) },
+      ]);
+      return;
+    }
     useBoard.setState({ saving: board().saving + 1 });
     try {
-      took(await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version }));
+      const after = await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version });
+      made(after);
+      took(after);
       useBoard.setState({ chosen: [], field: null });
       hush();
     } catch (error) {

@@ -7,18 +7,30 @@ import { catalogue, linkName, type Start } from "./catalogue";
 import { run } from "./change";
 import type { LiveEvent } from "./live";
 import { fit, setView } from "./looking";
+import { changedHere, changedThere, meanwhile } from "./overtaken";
 import { activate, missing, POINTED, showChosen } from "./pointing";
 import { closeSketch } from "./sketching";
-import { board, type Draft, type Loose, type Preview, tell, useBoard } from "./store";
+import {
+  board,
+  type Draft,
+  freshStep,
+  type Loose,
+  type Preview,
+  type State,
+  stepOf,
+  tell,
+  useBoard,
+} from "./store";
 
 let previewTurn = 0;
+let asked = ""; // the command that is being tried, as text
 let previewLater: ReturnType<typeof setTimeout> | undefined;
 let previewLost: ReturnType<typeof setTimeout> | undefined;
 
 /** Work on a step. ``slot`` is filled by pointing from the start. */
 export async function startDraft(step: Step, fresh: boolean, slot: string | null = null, start?: Start) {
   useBoard.setState({
-    draft: { step, fresh, slot: null, feeds: {}, start },
+    draft: { step, base: fresh ? null : stepOf(board().part, step.id), fresh, slot: null, feeds: {}, start },
     measuring: false,
     measured: null,
     preview: null,
@@ -69,12 +81,22 @@ export function changeDraft(step: Step) {
   const draft = board().draft;
   if (!draft) return;
   useBoard.setState({ draft: { ...draft, step } });
+  if (!previewNow(board())) board().scene?.fade(); // what is shown was of other values
   askPreview();
 }
 
 export function draftCommand(draft: Draft): Loose {
-  const { id, kind: _kind, ...changes } = draft.step as Step & Record<string, unknown>;
-  return draft.fresh ? { do: "add_step", step: draft.step } : { do: "set_step", step: id, changes };
+  const { step, base } = draft;
+  // only what was changed here: what others changed beside it stays
+  return base
+    ? { do: "set_step", step: step.id, changes: changedHere(step, base) }
+    : { do: "add_step", step };
+}
+
+/** The preview, if it is of the values that stand there now. */
+export function previewNow(s: State): Preview | null {
+  if (!s.preview || s.preview.open) return s.preview;
+  return !s.draft || s.preview.of === JSON.stringify(draftCommand(s.draft)) ? s.preview : null;
 }
 
 function askPreview() {
@@ -90,9 +112,14 @@ function askPreview() {
       return;
     }
     if (s.preview?.open) useBoard.setState({ preview: null });
-    s.live?.send({ kind: "preview", turn: previewTurn, command: draftCommand(s.draft) });
+    ask(draftCommand(s.draft));
     expectAnswer(previewTurn, 5000);
   }, 25);
+}
+
+function ask(command: Loose) {
+  asked = JSON.stringify(command);
+  board().live?.send({ kind: "preview", turn: previewTurn, command });
 }
 
 /** An answer that got lost on its way is asked for again, with growing patience. */
@@ -102,7 +129,7 @@ function expectAnswer(turn: number, patience: number) {
     const s = board();
     if (!s.draft || turn !== previewTurn) return;
     previewTurn += 1;
-    s.live?.send({ kind: "preview", turn: previewTurn, command: draftCommand(s.draft) });
+    ask(draftCommand(s.draft));
     expectAnswer(previewTurn, patience * 2);
   }, patience);
 }
@@ -118,21 +145,42 @@ export function dropDraft() {
   if (was && !was.fresh) showBodies();
 }
 
-/** Store the step being worked on, with the callouts that feed it. ``again``: go on with another of the same kind. */
-export async function acceptDraft(again = false): Promise<boolean> {
-  const draft = board().draft;
+/** Store the step being worked on, with the callouts that feed it, as one change. ``again``: go on with another of the
+ * same kind; ``over``: also over what somebody else has changed in it meanwhile. */
+export async function acceptDraft(again = false, over = false): Promise<boolean> {
+  let draft = board().draft;
   if (!draft) return false;
+  if (!draft.base && stepOf(board().part, draft.step.id)) {
+    // somebody else's new step has taken the number
+    draft = { ...draft, step: { ...draft.step, id: freshStep() } as Step };
+    useBoard.setState({ draft });
+  }
   const open = missing(draft.step);
   if (open) {
     tell(open, "red");
     return false;
   }
-  const done = await run(draftCommand(draft));
+  if (draft.base && !over && changedThere(draft.step, draft.base)) {
+    meanwhile(
+      (who) => `${who} changed this step meanwhile. Yours is kept here, not yet stored.`,
+      [
+        { label: "Keep mine over it", act: () => acceptDraft(again, true) },
+        { label: "Take theirs", act: dropDraft },
+      ],
+    );
+    return false;
+  }
+  const links = Object.entries(draft.feeds).map(([path, callout]) => ({
+    do: "link_callout",
+    callout,
+    step: draft.step.id,
+    field: linkName(path),
+  }));
+  const command = draftCommand(draft);
+  const done = await run(links.length ? { do: "together", commands: [command, ...links] } : command);
   if (!done) return false;
   dropDraft();
   useBoard.setState({ openStep: null });
-  for (const [path, callout] of Object.entries(draft.feeds))
-    await run({ do: "link_callout", callout, step: draft.step.id, field: linkName(path) });
   if (again && draft.start)
     window.dispatchEvent(new CustomEvent("sulvak-again", { detail: draft.start.action }));
   return true;
@@ -141,7 +189,7 @@ export async function acceptDraft(again = false): Promise<boolean> {
 /** Try a command that is not a step's own and show what it would change; ``untry`` takes it off the board again. */
 export function tryCommand(command: Loose) {
   previewTurn += 1;
-  board().live?.send({ kind: "preview", turn: previewTurn, command });
+  ask(command);
 }
 
 export function untry() {
@@ -164,6 +212,6 @@ export function previewed(event: LiveEvent) {
   const s = board();
   if (event.turn !== previewTurn || (!s.draft && !s.looking)) return;
   clearTimeout(previewLost);
-  useBoard.setState({ preview: event as unknown as Preview });
+  useBoard.setState({ preview: { ...(event as unknown as Preview), of: asked } });
   s.scene?.preview((event.added as string[]) ?? [], (event.removed as string[]) ?? []);
 }

@@ -1,7 +1,7 @@
 /** A part opened and closed, and what the live channel tells of it. */
 
 import { get as fetchJson, Refused } from "../api/client";
-import type { Part } from "../api/types";
+import type { Me, Part } from "../api/types";
 import { forgetAdvice } from "./advising";
 import { awaitBuild, loadBuild, stopWaiting } from "./building";
 import { loadCatalogue } from "./catalogue";
@@ -11,6 +11,7 @@ import { draggedTo, dragRefused } from "./dragging";
 import type { LiveEvent } from "./live";
 import { Live } from "./live";
 import { forgetViews } from "./looking";
+import { overtaken } from "./overtaken";
 import { board, initial, tell, useBoard } from "./store";
 
 export async function openPart(id: string) {
@@ -18,8 +19,12 @@ export async function openPart(id: string) {
   forgetAdvice();
   useBoard.setState({ ...initial, view: board().view, scene: board().scene });
   try {
-    const [part] = await Promise.all([fetchJson<Part>(`/api/parts/${id}`), loadCatalogue()]);
-    useBoard.setState({ part, live: new Live(id, heard) });
+    const [part, me] = await Promise.all([
+      fetchJson<Part>(`/api/parts/${id}`),
+      fetchJson<Me>("/api/me"),
+      loadCatalogue(),
+    ]);
+    useBoard.setState({ part, live: new Live(id, heard), openedAt: part.version, me: me.name ?? "" });
     await loadBuild();
     awaitBuild();
   } catch (error) {
@@ -59,6 +64,8 @@ async function refresh(settled = false) {
   const { part } = board();
   if (!part) return;
   const fresh = await fetchJson<Part>(`/api/parts/${part.id}`);
-  const now = board().part?.version ?? 0;
+  const before = board();
+  const now = before.part?.version ?? 0;
   if (fresh.version > now || (settled && fresh.version === now)) took(fresh);
+  if (fresh.version > now) overtaken(before);
 }

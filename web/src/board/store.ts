@@ -44,10 +44,11 @@ export interface Message {
   lights: string[]; // sketch ids to light up
 }
 
-/** ``slot``: the path of the slot that pointing at the part fills; ``feeds``: callouts by the path of the value they
- * give; ``start``: what started it. */
+/** ``base``: the step as it was stored when work on it began; ``slot``: the path of the slot that pointing at the part
+ * fills; ``feeds``: callouts by the path of the value they give; ``start``: what started it. */
 export interface Draft {
   step: Step;
+  base: Step | null;
   fresh: boolean;
   slot: string | null;
   feeds: Record<string, string>;
@@ -69,6 +70,7 @@ export interface Preview {
   added?: string[];
   removed?: string[];
   open?: string; // what must still be chosen before there is anything to try
+  of?: string; // the command that was tried, as text: what is said is true of that alone
 }
 
 export interface ValueField {
@@ -113,6 +115,10 @@ export interface State {
   saving: number;
   connected: boolean;
   people: string[];
+  me: string; // who sits here
+  openedAt: number; // the version at which the part was opened here
+  mine: ReadonlySet<number>; // versions made from this window
+  builtOf: string[]; // the steps, as text, that the build is of; empty while that is not known
   partEdges: PartEdge[]; // the part's edges that the open sketch can use
   field: ValueField | null;
   dragged: Entity[] | null;
@@ -173,6 +179,10 @@ export const initial: State = {
   saving: 0,
   connected: true,
   people: [],
+  me: "",
+  openedAt: 0,
+  mine: new Set(),
+  builtOf: [],
   partEdges: [],
   field: null,
   dragged: null,

@@ -238,6 +238,19 @@ export class BoardScene {
     this.draw();
   }
 
+  /** What is previewed is of other values than stand there now: it is shown as old until the next comes. */
+  fade() {
+    for (const ghost of this.ghosts.children) {
+      const { material } = ghost as ThreeMesh;
+      if (material instanceof ShaderMaterial) ghost.visible = false;
+      else if (!Array.isArray(material)) {
+        material.transparent = true;
+        material.opacity = 0.15;
+      }
+    }
+    this.draw();
+  }
+
   /** Outline what is under the pointer and wash what is selected. */
   mark(hover: Pick | null, selected: Pick[]) {
     this.marks.clear();

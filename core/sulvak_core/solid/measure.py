@@ -164,6 +164,31 @@ def inside(shape: Shape, at: XYZ) -> bool:
     return bool(BRepClass3d_SolidClassifier(shape, gp_Pnt(*at), 1e-7).State() == TopAbs_IN)
 
 
+def on_face(face: Shape, count: int, seed: int = 5) -> list[tuple[XYZ, XYZ]]:
+    """About ``count`` places on a face, inside its edges, with the normals there that point out of the material."""
+    from random import Random
+
+    from OCP.BRepClass import BRepClass_FaceClassifier
+    from OCP.BRepLProp import BRepLProp_SLProps
+    from OCP.gp import gp_Pnt2d
+
+    a = BRepAdaptor_Surface(face)
+    (u0, u1), (v0, v1) = (a.FirstUParameter(), a.LastUParameter()), (a.FirstVParameter(), a.LastVParameter())
+    rnd = Random(seed)
+    sign = -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
+    found: list[tuple[XYZ, XYZ]] = []
+    for _ in range(6 * count):
+        u, v = rnd.uniform(u0, u1), rnd.uniform(v0, v1)
+        if BRepClass_FaceClassifier(face, gp_Pnt2d(u, v), 1e-9).State() != TopAbs_IN:
+            continue
+        here = BRepLProp_SLProps(a, u, v, 1, 1e-9)
+        if here.IsNormalDefined():
+            found.append((_xyz(here.Value()), scaled(_xyz(here.Normal()), sign)))
+        if len(found) >= count:
+            break
+    return found
+
+
 def neighbours(solid: Solid) -> list[tuple[Shape, list[int]]]:
     """Every edge of a solid with the indices of the faces it lies between."""
     from .shapes import ShapeMap, faces

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from sulvak_core.sketch.model import Sketch
-from sulvak_core.solid.shapes import bent, checked
+from sulvak_core.solid.shapes import checked
 
 from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
@@ -403,8 +403,7 @@ def test_closed_forms(name: str) -> None:
     made = make()
     result = made.build()
     assert not result.failed, [r.said for r in result.failed]
-    tolerance = 1e-6 if any(bent(b.solid.shape) for b in result.state.bodies) else 1e-9
-    assert result.state.volume() == pytest.approx(expected, rel=tolerance)
+    assert result.state.volume() == pytest.approx(expected, rel=1e-9)
     for body in result.state.bodies:
         checked(body.solid, "test")
         assert all(tags for _, tags in body.solid.tags.items())

@@ -14,7 +14,7 @@ from ..rebuild.state import Body, State
 from ..solid import gauge
 from ..solid.frame import XYZ, dot, plus, scaled
 from ..solid.gauge import Trait
-from ..solid.measure import area, curve, neighbours, surface
+from ..solid.measure import curve, face_area, neighbours, surface
 from ..solid.shapes import Shape, faces, vertices
 from ..steps.registry import Document
 from .mass import density
@@ -137,7 +137,7 @@ def _alone(document: Document, t: _Thing, told: _Teller) -> list[Figure]:
     if t.pick.kind == "body":
         figures = [
             told.power("volume", t.body.solid.volume(), "volume"),
-            told.power("surface", area(t.body.solid), "area"),
+            told.power("surface", face_area(t.body.solid.shape), "area"),
         ]
         rho = density(document, t.body.material)
         if rho is not None:

@@ -11,16 +11,15 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepGProp import BRepGProp
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 from OCP.TopLoc import TopLoc_Location
 
+from .face_sums import face_sums
 from .frame import XYZ, Frame, scaled
-from .shapes import Shape, Solid, bent, edges, faces, vertices
+from .shapes import Shape, Solid, edges, faces, vertices
 
 
 @dataclass(frozen=True)
@@ -41,30 +40,16 @@ def _xyz(p: Any) -> XYZ:
     return (p.X(), p.Y(), p.Z())
 
 
-def area(solid: Solid) -> float:
-    """Surface in mm²; where edges are bent to some 1e-5."""
-    return sum(_bent_area(f) for f in faces(solid.shape)) if bent(solid.shape) else face_area(solid.shape)
-
-
-def face_area(face: Shape) -> float:
-    s = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, s)
-    return float(s.Mass())
-
-
-def _bent_area(face: Shape) -> float:
-    """The kernel's adaptive integration is exact on planes bounded by splines, and wrong on what they sweep."""
-    if BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
-        return face_area(face)
-    s = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, s, 1e-9)
-    return float(s.Mass())
+def face_area(shape: Shape) -> float:
+    """Area in mm² of a face, or of all faces of a shape."""
+    return math.fsum(face_sums(f).area for f in faces(shape))
 
 
 def face_centre(face: Shape) -> XYZ:
-    s = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, s)
-    return _xyz(s.CentreOfMass())
+    """The centre of gravity of a face."""
+    sums = face_sums(face)
+    x, y, z = (float(v) / sums.area for v in sums.first)
+    return (x, y, z)
 
 
 def surface(face: Shape) -> Surface:

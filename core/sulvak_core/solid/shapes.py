@@ -7,13 +7,11 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from OCP.BinTools import BinTools
-from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_NoError, BRepCheck_Shell, BRepCheck_Wire
-from OCP.BRepGProp import BRepGProp
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
-from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
-from OCP.GProp import GProp_GProps
+from OCP.GeomAbs import GeomAbs_Plane
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge
@@ -103,22 +101,10 @@ def compound(shapes: list[Shape]) -> Shape:
 
 
 def volume(shape: Shape) -> float:
-    """Volume in mm³, exact for planes and cylinders, to some 1e-9 where edges are bent.
+    """Volume in mm³ (see ``bulk``)."""
+    from . import bulk
 
-    By the kernel's adaptive integration: its quick one misses by up to 2e-5 where round faces cross, and takes longer.
-    Without centre and inertia, which cost this a thousand times more there.
-    """
-    properties = GProp_GProps()
-    BRepGProp.VolumePropertiesGK_s(shape, properties, 1e-8, False, True, False, False, False)
-    return float(properties.Mass())
-
-
-def bent(shape: Shape) -> bool:
-    """Whether an edge is neither straight nor a circle: the kernel's quick integration would miss."""
-    return any(
-        not BRep_Tool.Degenerated_s(e) and BRepAdaptor_Curve(e).GetType() not in (GeomAbs_Line, GeomAbs_Circle)
-        for e in edges(shape)
-    )
+    return bulk.volume(shape)
 
 
 @dataclass

@@ -1,0 +1,130 @@
+"""Sums over faces: closed forms where faces are cut obliquely, round faces all round, free forms, and what is kept."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakeSphere,
+    BRepPrimAPI_MakeTorus,
+)
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid import face_sums
+from sulvak_core.solid.boolean import combine
+from sulvak_core.solid.bulk import bulk
+from sulvak_core.solid.frame import unit
+from sulvak_core.solid.mesh import mesh
+from sulvak_core.solid.reaching import half_space
+from sulvak_core.solid.shapes import ShapeMap, Solid
+
+from .parts import Made, disc, plate
+from .sketches import spline
+
+angle = st.floats(-40, 40).map(lambda v: round(v, 2))
+
+
+def solid(maker: Any) -> Solid:
+    return Solid(maker.Shape(), ShapeMap())
+
+
+def axis(*way: float) -> gp_Ax2:
+    return gp_Ax2(gp_Pnt(3, -4, 5), gp_Dir(*way))
+
+
+@given(st.tuples(st.floats(-1, 1), st.floats(-1, 1), st.floats(0.2, 1)))
+@settings(max_examples=15)
+def test_round_bodies_whichever_way_they_stand(way: tuple[float, float, float]) -> None:
+    r, h, big = 7.0, 20.0, 15.0
+    forms = [
+        (BRepPrimAPI_MakeCylinder(axis(*way), r, h), math.pi * r * r * h, 2 * math.pi * r * (r + h)),
+        (BRepPrimAPI_MakeSphere(axis(*way), r), 4 / 3 * math.pi * r**3, 4 * math.pi * r * r),
+        (BRepPrimAPI_MakeTorus(axis(*way), big, r), 2 * math.pi**2 * big * r * r, 4 * math.pi**2 * big * r),
+        (BRepPrimAPI_MakeCone(axis(*way), r, 0.0, h), math.pi * r * r * h / 3, math.pi * r * (r + math.hypot(r, h))),
+    ]
+    for maker, volume, area in forms:
+        b = bulk(solid(maker))
+        assert (b.volume, b.area) == pytest.approx((volume, area), rel=1e-12)
+        # the inertia about the axis, of a cylinder and a ball
+    ball = bulk(solid(forms[1][0]))
+    assert np.diag(ball.inertia) == pytest.approx([0.4 * ball.volume * r * r] * 3, rel=1e-11)
+
+
+@given(angle, angle, st.floats(2, 8))
+@settings(max_examples=15)
+def test_a_rod_cut_off_obliquely_is_as_long_as_its_axis(a: float, b: float, r: float) -> None:
+    """Cut by two planes that meet its axis 30 apart, a rod has the volume of one cut square."""
+    rod = solid(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, -50), gp_Dir(0, 0, 1)), r, 100))
+    lean = (math.tan(math.radians(a)), math.tan(math.radians(b)))
+    low = half_space((0.0, 0.0, -10.0), unit((lean[0], 0.0, -1.0)), rod)
+    high = half_space((0.0, 0.0, 20.0), unit((lean[1], lean[0], 1.0)), rod)
+    (cut,) = combine("subtract", [rod], [low, high], "test")
+    assert bulk(cut).volume == pytest.approx(30 * math.pi * r * r, rel=1e-11)
+
+
+@given(angle.map(abs), st.floats(1, 6))
+@settings(max_examples=10)
+def test_a_hole_square_to_a_sloping_face(lean: float, r: float) -> None:
+    """Drilled through a plate along a direction that leans, a hole is longer by the cosine."""
+    made = plate(120, 80)
+    slope = {"kind": "datum", "plane": "top"}
+    made.step("datum", "s3", form="angled", plane=slope, axis={"kind": "axis", "axis": "x"}, angle=f"{lean!r}°")
+    made.sketch("s4", {"kind": "plane", "step": "s3"}, disc((60, 40), r))
+    for reverse in (False, True):
+        made.extrude("s6" if reverse else "s5", "s4", None, "cut", reverse=reverse)
+    whole = 120 * 80 * 10
+    long = 10 / math.cos(math.radians(lean))
+    if made.build().failed:  # the one that goes away from the plate
+        assert all("removes nothing" in f.said for f in made.build().failed)
+    assert made.build().state.volume() == pytest.approx(whole - math.pi * r * r * long, rel=1e-10)
+
+
+def test_free_forms_tell_how_well_they_are_known() -> None:
+    """A drum over a closed spline, its rim rounded: the volume against that of ever finer pictures."""
+    made = Made()
+    wave = spline(1, (20, 0), (14, 16), (0, 20), (-15, 12), (-20, 0), (-9, -16), (4, -19), (20, 0))
+    made.sketch("s1", "top", Sketch(entities=[wave]))
+    made.extrude("s2", "s1", "10")
+    made.step("fillet", "s3", groups=[{"radius": "1.5", "edges": [{"by": "around", "face": {"origins": ["s2/end"]}}]}])
+    body = made.build().state.bodies[0].solid
+    b = bulk(body)
+    assert 0 <= b.error < 1e-6 * b.volume
+    coarse, fine = (_of_triangles(body, d) for d in (0.05, 0.0125))
+    assert abs(fine - b.volume) < abs(coarse - fine)  # within the pictures' own error
+    assert fine == pytest.approx(b.volume, rel=1e-3)
+
+
+def _of_triangles(body: Solid, deflection: float) -> float:
+    m = mesh(body, [], deflection, 0.05)
+    a, b, c = (m.points[m.triangles[:, k]] for k in range(3))
+    return float(np.einsum("ti,ti", a, np.cross(b, c)) / 6)
+
+
+def test_an_edit_measures_only_what_it_changed(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = plate(120, 80)
+    for n in range(6):
+        made.sketch(f"s{10 + 2 * n}", "top", disc((15 + 15 * n, 40), 5))
+        made.extrude(f"s{11 + 2 * n}", f"s{10 + 2 * n}", None, "cut")
+    made.volume()
+    taken: list[Any] = []
+    summed = face_sums._summed
+    monkeypatch.setattr(face_sums, "_summed", lambda f, q: (taken.append(f), summed(f, q))[1])
+    made.sketch("s30", "right", disc((40, 5), 1))
+    made.extrude("s31", "s30", "3", "cut")
+    made.volume()
+    assert 0 < len(taken) <= 8  # the hole itself as a tool, and the faces it has changed
+
+
+def test_far_from_the_origin_nothing_is_lost() -> None:
+    far = solid(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(4e5, -3e5, 2e5), gp_Dir(1, 2, 3)), 2, 9))
+    b = bulk(far)
+    assert b.volume == pytest.approx(36 * math.pi, rel=1e-9)
+    assert sorted(np.linalg.eigvalsh(np.array(b.inertia)))[0] == pytest.approx(b.volume * 2, rel=1e-6)

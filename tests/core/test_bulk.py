@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid import mesh as meshing
 from sulvak_core.solid.bulk import bulk, moments
 from sulvak_core.solid.frame import dot, on_plane, unit
 from sulvak_core.solid.measure import box, neighbours
@@ -20,7 +21,7 @@ from sulvak_core.solid.place import moved_by, placed, turned
 from sulvak_core.solid.shapes import Solid, faces, from_bytes, to_bytes
 
 from .parts import Made, disc, plate
-from .sketches import ellipse, line
+from .sketches import circle, ellipse, line
 
 
 def only(made: Made) -> Solid:
@@ -195,6 +196,49 @@ def test_a_picture_is_closed_and_faces_outwards(name: str) -> None:
     flat = np.cross(b - a, c - a)
     assert (np.einsum("ij,ij->i", flat, m.normals[m.triangles[:, 0]]) > -1e-9).all()
     assert np.abs(flat.sum(axis=0)).max() < 1e-6 * np.abs(flat).sum()  # the areas of a closed skin balance
+
+
+def seams(m: Mesh) -> dict[tuple[Any, Any], int]:
+    """Edges of triangles by the places of their ends, each way; in a closed skin every one comes once each way."""
+    _, place = np.unique(np.round(m.points / 1e-6).astype(np.int64), axis=0, return_inverse=True)
+    tri = place.reshape(-1)[m.triangles]
+    found: dict[tuple[Any, Any], int] = {}
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        for edge in zip(tri[:, a].tolist(), tri[:, b].tolist(), strict=True):
+            found[edge] = found.get(edge, 0) + 1
+    return found
+
+
+@pytest.mark.parametrize("name", SOLIDS)
+@pytest.mark.parametrize("deflection", [None, 0.002])
+def test_a_picture_has_no_gap_between_faces(name: str, deflection: float | None) -> None:
+    solid = SOLIDS[name]()
+    m = mesh(solid, [e for e, _ in neighbours(solid)], deflection)
+    found = seams(m)
+    assert all(a != b for a, b in found)
+    assert all(found.get((b, a)) == n for (a, b), n in found.items())
+
+
+def test_flat_faces_with_many_holes_are_filled_and_what_stays_is_not_meshed_anew(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    made = plate(120, 80)
+    holes = [circle(10 * i + j + 1, (12 + 12 * i, 10 + 8 * j), 2.5) for i in range(8) for j in range(8)]
+    made.sketch("s3", "top", Sketch(entities=holes))
+    made.extrude("s4", "s3", None, "cut")
+    first = made.build().state.bodies[0].solid
+    m = picture(first)
+    a, b, c = (m.points[m.triangles[:, k]] for k in range(3))
+    assert np.linalg.norm(np.cross(b - a, c - a), axis=1).min() > 0
+    assert float(np.einsum("ti,ti", a, np.cross(b, c)) / 6) == pytest.approx(first.volume(), rel=2e-4)
+    filled: list[int] = []
+    fill = meshing._between
+    monkeypatch.setattr(meshing, "_between", lambda *a: (filled.append(1), fill(*a))[1])
+    made.sketch("s5", "right", disc((40, 5), 1))
+    made.extrude("s6", "s5", "2", "cut")
+    after = made.build().state.bodies[0].solid
+    assert all(found == 1 for found in seams(picture(after)).values())
+    assert len(filled) == 2  # the wall with the new hole, and the hole's bottom
 
 
 def test_stl_holds_the_same_triangles() -> None:

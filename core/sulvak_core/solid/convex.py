@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
+from typing import Any
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -10,7 +12,7 @@ from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
 
 from .frame import XYZ, cross, dot, scaled, unit
-from .shapes import Shape
+from .shapes import Shape, ShapeMap
 
 SMOOTH = 1e-6  # sine of the angle under which two faces run on into each other
 
@@ -26,14 +28,30 @@ def corner(edge: Shape, one: Shape, two: Shape) -> str:
     at, along = gp_Pnt(), gp_Vec()
     a.D1(middle, at, along)
     t = unit((along.X(), along.Y(), along.Z()))
-    mine = next((e for e in edges_of(one) if e.IsSame(edge)), edge)
-    if mine.Orientation() == TopAbs_REVERSED:  # walked over from its face: as it bounds that
+    if _bounds(one).get(edge) == TopAbs_REVERSED:  # walked over from its face: as it bounds that
         t = scaled(t, -1.0)
     n1, n2 = _normal(one, edge, middle), _normal(two, edge, middle)
     turn = dot(cross(n1, n2), t)
     if abs(turn) < SMOOTH:
         return "smooth"
     return "outside" if turn > 0 else "inside"
+
+
+_bounding: OrderedDict[int, tuple[Shape, ShapeMap[Any]]] = OrderedDict()
+
+
+def _bounds(face: Shape) -> ShapeMap[Any]:
+    """The orientation of each edge of a face in it; of faces asked about lately it is known."""
+    known = _bounding.get(hash(face))
+    if known is None or not known[0].IsEqual(face):
+        found: ShapeMap[Any] = ShapeMap()
+        for edge in edges_of(face):
+            if found.get(edge) is None:
+                found.put(edge, edge.Orientation())
+        known = _bounding[hash(face)] = (face, found)
+        while len(_bounding) > 500:
+            _bounding.popitem(last=False)
+    return known[1]
 
 
 def edges_of(face: Shape) -> list[Shape]:

@@ -9,20 +9,32 @@ triangle; edge points as 3 × uint16 of the box, padded; per edge uint32 first p
 
 from __future__ import annotations
 
+import math
+from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
-from OCP.TopAbs import TopAbs_REVERSED
+from OCP.GeomAbs import GeomAbs_Line, GeomAbs_Plane
+from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED
+from OCP.TopExp import TopExp
 from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS
 
+from .convex import edges_of
+from .frame import on_plane
 from .measure import box, surface
-from .shapes import Shape, Solid, faces
+from .shapes import Shape, ShapeMap, Solid, compound, faces, wires
 
+T = TypeVar("T")
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
@@ -40,41 +52,82 @@ class Mesh:
     edge_start: list[int]
 
 
-def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None, angle: float = 0.17) -> Mesh:
-    """Triangulate a solid. ``deflection`` in mm (a thousandth of its diagonal by default), ``angle`` in radians."""
+KEPT = 20_000  # faces and edges whose triangles or lines are kept
+ANGLE = 0.17  # radians between one chord and the next
+
+
+@dataclass(frozen=True)
+class _Patch:
+    """The triangles of one face."""
+
+    points: Array
+    normals: Array
+    triangles: Index
+
+
+class _Recent(Generic[T]):
+    """What was made of faces or edges lately, found again by what they are and how it was made."""
+
+    def __init__(self) -> None:
+        self.slots: OrderedDict[tuple[Any, ...], list[tuple[Shape, T]]] = OrderedDict()
+
+    def get(self, shape: Shape, how: tuple[Any, ...], make: Callable[[], T]) -> T:
+        key = (hash(shape), shape.Orientation(), *how)
+        slot = self.slots.get(key, [])
+        for other, made in slot:
+            if other.IsSame(shape):
+                return made
+        made = make()
+        self.slots[key] = [*slot, (shape, made)]
+        while len(self.slots) > KEPT:
+            self.slots.popitem(last=False)
+        return made
+
+
+_patches: _Recent[_Patch] = _Recent()
+_fills: _Recent[_Patch | None] = _Recent()
+_lines: _Recent[Array] = _Recent()
+
+
+def default_deflection(solid: Solid) -> float:
+    """A thousandth of a solid's diagonal in mm, in steps of √2, so that a small change meshes no other faces anew."""
     lo, hi = box(solid.shape)
-    diagonal = float(np.linalg.norm(np.subtract(hi, lo)))
-    d = deflection or max(diagonal / 1000, 1e-4)
-    BRepMesh_IncrementalMesh(solid.shape, d, False, angle, False)
+    wanted = max(math.dist(lo, hi) / 1000, 1e-4)
+    return float(2 ** (math.floor(2 * math.log2(wanted)) / 2))
+
+
+def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None, angle: float = ANGLE) -> Mesh:
+    """Triangulate a solid. ``deflection`` in mm (see ``default_deflection``), ``angle`` in radians.
+
+    Round faces are the kernel's; flat ones are filled between the points that their neighbours have on their edges, so
+    that the mesh has no gaps. The kernel itself takes the square of the number of holes for a flat face.
+    """
+    d = deflection or default_deflection(solid)
+    every = faces(solid.shape)
+    flat = [BRepAdaptor_Surface(f).GetType() == GeomAbs_Plane for f in every]
+    round_ = [f for f, is_flat in zip(every, flat, strict=True) if not is_flat]
+    if round_:
+        BRepMesh_IncrementalMesh(compound(round_), d, False, angle, False)
+    beside: ShapeMap[Shape] = ShapeMap()
+    for face in round_:
+        for edge in edges_of(face):
+            beside.put(edge, face)
+    parts = [_filled(f, beside, d, angle) if is_flat else _patch(f) for f, is_flat in zip(every, flat, strict=True)]
     points, normals, triangles, starts = [], [], [], []
     count = done = 0
-    for face in faces(solid.shape):
+    for part in parts:
         starts.append(done)
-        location = TopLoc_Location()
-        t = BRep_Tool.Triangulation_s(face, location)
-        if t is None:
-            continue
-        moved = None if location.IsIdentity() else location.Transformation()
-        nodes = [t.Node(i) for i in range(1, t.NbNodes() + 1)]
-        if moved is not None:
-            nodes = [n.Transformed(moved) for n in nodes]
-        p = np.array([(n.X(), n.Y(), n.Z()) for n in nodes])
-        tri = np.array([t.Triangle(i).Get() for i in range(1, t.NbTriangles() + 1)], dtype=np.int64) - 1
-        if face.Orientation() == TopAbs_REVERSED:
-            tri = tri[:, ::-1]
-        points.append(p)
-        normals.append(_normals(face, p, tri))
-        triangles.append(tri + count)
-        count += len(p)
-        done += len(tri)
+        points.append(part.points)
+        normals.append(part.normals)
+        triangles.append(part.triangles + count)
+        count, done = count + len(part.points), done + len(part.triangles)
     lines, line_starts, total = [], [], 0
     for edge in solid_edges:
         line_starts.append(total)
         if BRep_Tool.Degenerated_s(edge):
             continue
-        walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), angle / 2, d)
-        line = [walk.Value(i) for i in range(1, walk.NbPoints() + 1)]
-        lines.append(np.array([(q.X(), q.Y(), q.Z()) for q in line]))
+        line = _lines.get(edge, (d, angle), lambda e=edge: _line(e, d, angle))  # type: ignore[misc]
+        lines.append(line)
         total += len(line)
     none = np.zeros((0, 3))
     return Mesh(
@@ -87,16 +140,124 @@ def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None
     )
 
 
+def _line(edge: Shape, d: float, angle: float) -> Array:
+    walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), angle / 2, d)
+    return np.array([(q.X(), q.Y(), q.Z()) for q in (walk.Value(i) for i in range(1, walk.NbPoints() + 1))])
+
+
+def _triangulation(face: Shape) -> tuple[Any, Any]:
+    """The kernel's triangles of a face, None if it has none, and where they are moved to."""
+    location = TopLoc_Location()
+    t = BRep_Tool.Triangulation_s(face, location)
+    return t, None if location.IsIdentity() else location.Transformation()
+
+
+def _patch(face: Shape) -> _Patch:
+    """A face as the kernel has triangulated it."""
+    t, moved = _triangulation(face)
+    if t is None:
+        return _Patch(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))
+
+    def taken() -> _Patch:
+        nodes = [t.Node(i) for i in range(1, t.NbNodes() + 1)]
+        if moved is not None:
+            nodes = [n.Transformed(moved) for n in nodes]
+        p = np.array([(n.X(), n.Y(), n.Z()) for n in nodes])
+        tri = np.array([t.Triangle(i).Get() for i in range(1, t.NbTriangles() + 1)], dtype=np.int64) - 1
+        if face.Orientation() == TopAbs_REVERSED:
+            tri = tri[:, ::-1]
+        a, b, c = (p[tri[:, k]] for k in range(3))
+        tri = tri[np.linalg.norm(np.cross(b - a, c - a), axis=1) > 0]  # none without an area
+        return _Patch(p, _normals(face, p, tri), tri)
+
+    return _patches.get(face, (t.NbNodes(), t.NbTriangles(), t.Deflection()), taken)
+
+
+def _filled(face: Shape, beside: ShapeMap[Shape], d: float, angle: float) -> _Patch:
+    """A flat face filled between the points on its edges (constrained Delaunay triangles)."""
+    s = surface(face)
+    frame = on_plane(s.at, s.direction)
+    axes = np.array([frame.x, frame.y]).T
+    rings = [_ring(wire, face, beside, d, angle) for wire in wires(face)]
+    points = np.concatenate(rings)
+
+    def filled() -> _Patch | None:
+        tri = _between(rings, points, axes)
+        return None if tri is None else _Patch(points, np.broadcast_to(np.array(s.direction), points.shape), tri)
+
+    patch = _fills.get(face, (points.tobytes(),), filled)
+    if patch is None:  # loops that touch or cross within the kernel's tolerance
+        BRepMesh_IncrementalMesh(face, d, False, angle, False)
+        return _patch(face)
+    return patch
+
+
+def _between(rings: list[Array], points: Array, axes: Array) -> Index | None:
+    """Triangles between the loops of a flat face; None where the loops cannot be filled."""
+    plane = [ring @ axes for ring in rings]
+    plane.sort(key=lambda ring: -abs(_area(ring)))
+    if any(len(ring) < 3 for ring in plane):
+        return None
+    shape = shapely.Polygon(plane[0], plane[1:])
+    return _triangles(shape, points @ axes) if shapely.is_valid(shape) else None
+
+
+def _triangles(shape: shapely.Polygon, at: Array) -> Index | None:
+    """Triangles as places in ``at`` (all corners of the shape), counter-clockwise; None if they do not fill it."""
+    corners = shapely.get_coordinates(shapely.constrained_delaunay_triangles(shape)).reshape(-1, 4, 2)[:, :3]
+    known = {xy: k for k, xy in enumerate(map(tuple, at.tolist()))}
+    if len(known) != len(at):
+        return None
+    tri = np.array([known[xy] for xy in map(tuple, corners.reshape(-1, 2).tolist())], dtype=np.int64).reshape(-1, 3)
+    a, b, c = (at[tri[:, k]] for k in range(3))
+    twice = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    if not math.isclose(float(np.abs(twice).sum()) / 2, shape.area, rel_tol=1e-9):
+        return None
+    return np.where((twice < 0)[:, None], tri[:, ::-1], tri)
+
+
+def _area(ring: Array) -> float:
+    x, y = ring[:, 0], ring[:, 1]
+    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+
+
+def _ring(wire: Shape, face: Shape, beside: ShapeMap[Shape], d: float, angle: float) -> Array:
+    """The places round a loop of a flat face, each once."""
+    runs = []
+    walk = BRepTools_WireExplorer(wire, face)
+    while walk.More():
+        edge = walk.Current()
+        run = _along(edge, beside.get(edge), d, angle)
+        runs.append((run[::-1] if edge.Orientation() == TopAbs_REVERSED else run)[:-1])
+        walk.Next()
+    return np.concatenate(runs)
+
+
+def _along(edge: Shape, neighbour: Shape | None, d: float, angle: float) -> Array:
+    """Places along an edge in its own direction: those of the round face beside it, which has them already."""
+    if neighbour is not None:
+        t, _ = _triangulation(neighbour)
+        on = BRep_Tool.PolygonOnTriangulation_s(edge, t, TopLoc_Location()) if t is not None else None
+        if on is not None:
+            patch = _patch(neighbour)
+            return patch.points[[on.Node(i) - 1 for i in range(1, on.NbNodes() + 1)]]
+    if BRepAdaptor_Curve(edge).GetType() == GeomAbs_Line:
+        ends = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
+        return np.array([(p.X(), p.Y(), p.Z()) for p in map(BRep_Tool.Pnt_s, ends)])
+    forward = TopoDS.Edge(edge.Oriented(TopAbs_FORWARD))
+    return _lines.get(forward, (d, angle), lambda: _line(forward, d, angle))
+
+
 def _normals(face: Shape, p: Array, tri: Index) -> Array:
     s = surface(face)
-    if s.kind == "plane":
-        return np.broadcast_to(np.array(s.direction), p.shape).copy()
     if s.kind == "cylinder":
         axis = np.array(s.direction)
         out = p - np.array(s.at)
         out -= np.outer(out @ axis, axis)
         out /= np.maximum(np.linalg.norm(out, axis=1), 1e-300)[:, None]
         return -out if s.hollow else out
+    if s.kind == "plane":
+        return np.broadcast_to(np.array(s.direction), p.shape)
     a, b, c = p[tri[:, 0]], p[tri[:, 1]], p[tri[:, 2]]
     flat = np.cross(b - a, c - a)
     n = np.zeros_like(p)

@@ -84,6 +84,10 @@ def edges(shape: Shape) -> list[Shape]:
     return [TopoDS.Edge(e) for e in _walk(shape, TopAbs_EDGE)]
 
 
+def wires(shape: Shape) -> list[Shape]:
+    return [TopoDS.Wire(w) for w in _walk(shape, TopAbs_WIRE)]
+
+
 def vertices(shape: Shape) -> list[Shape]:
     return [TopoDS.Vertex(v) for v in _walk(shape, TopAbs_VERTEX)]
 
@@ -147,7 +151,7 @@ def checked(solid: Solid, doing: str, known: ShapeMap[bool] | None = None) -> So
 def sound_face(face: Shape) -> bool:
     """Whether a face is valid. The kernel's own check looks every corner up in the whole face, which takes the square
     of their number; a flat face with many holes is looked at loop by loop, and how the loops lie to each other."""
-    loops = [TopoDS.Wire(w) for w in _walk(face, TopAbs_WIRE)]
+    loops = wires(face)
     if len(loops) < MANY_LOOPS or BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
         return bool(BRepCheck_Analyzer(face).IsValid())
     whole = BRepCheck_Face(face)

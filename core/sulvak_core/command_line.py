@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 
 from .exchange import part_file, solid_files
+from .inspect.prove import prove
 from .inspect.report import figures
 from .part.errors import Refusal
 from .part.units import number
@@ -45,7 +46,7 @@ def _fail(sentence: str, as_json: bool) -> int:
 def _run(a: argparse.Namespace) -> int:
     document = part_file.read(a.file.read_bytes())
     result = build(document, Cache(_Beside(a.file.parent)))
-    told = figures(document, result)
+    told = figures(document, result) | {"callouts": prove(document, result)}
     failed = [r for r in result.reports if r.state == "failed"]
     if failed:
         sentence = " ".join(f"Step {r.number} ({r.sentence}): {r.said}" for r in failed)

@@ -1,13 +1,17 @@
 """The process that runs the kernel: nothing else does. It has no database; it asks its parent for kept results.
 
 Messages to the parent: ("begun",) when a request has been taken up; ("get", key) → bytes or None;
-("put", key, bytes); ("progress", i, n); ("done", result) or ("failed", sentence). Requests: dictionaries with "do".
+("put", key, bytes); ("progress", i, n); ("soon", a first part of the result);
+("done", result) or ("failed", sentence). Requests: dictionaries with "do".
 """
 
+import logging
 import resource
 import sys
 import time
 from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +28,8 @@ class _ParentStore:
         self.pipe.send(("put", key, data))
 
 
+log = logging.getLogger("sulvak.kernel.child")
+SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
@@ -69,17 +75,39 @@ class Worker:
 
     def build(self, request: dict[str, Any]) -> dict[str, Any]:
         """Figures, and every body's picture: (key, head, mesh)."""
+        from sulvak_core.inspect.prove import prove
         from sulvak_core.inspect.report import figures
         from sulvak_core.solid.outline import outline_svg
+        from sulvak_core.solid.shapes import faces
 
         document = self._document(request)
         result = self._build(document)
-        outline = outline_svg([b.shape for b in result.state.bodies]) if request.get("outline") else ""
-        return {
-            "figures": figures(document, result),
-            "bodies": [self._picture(document, result.key, b) for b in result.state.bodies],
-            "outline": outline,
-        }
+        bodies = result.state.bodies
+        told = figures(document, result)
+        made: dict[str, Any] = {"figures": told, "bodies": [], "outline": ""}
+        for body in bodies:
+            with self._telling(told, f"A picture of {body.title or 'a body'} could not be made."):
+                made["bodies"].append(self._picture(document, result.key, body))
+        if sum(len(faces(b.shape)) for b in bodies) > SOON:
+            self.pipe.send(("soon", {**made, "figures": {**told, "callouts": []}}))
+        told["callouts"] = prove(document, result)
+        if request.get("outline"):
+            with self._telling(None, ""):
+                made["outline"] = outline_svg([b.shape for b in bodies])
+        return made
+
+    @staticmethod
+    @contextmanager
+    def _telling(told: dict[str, Any] | None, sentence: str) -> Iterator[None]:
+        """What goes wrong with one thing is told and logged; the rest of the build stands."""
+        try:
+            yield
+        except MemoryError:
+            raise
+        except Exception:
+            log.exception("a part of a build went wrong")
+            if told is not None:
+                told["troubles"].append(sentence)
 
     def _picture(self, document: Any, of: str, body: Any) -> tuple[str, dict[str, Any], bytes]:
         import hashlib

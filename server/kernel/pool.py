@@ -58,15 +58,16 @@ class KernelProcess:
         get: Callable[[str], bytes | None],
         put: Callable[[str, bytes], None],
         progress: Callable[[int, int], None] | None = None,
+        soon: Callable[[Any], None] | None = None,
     ) -> Any:
         """Send a request and serve the child until it answers. Raises KernelFailure. A process that was killed while it
         had nothing to do costs nothing: the request goes to a new one."""
         try:
-            return self._run(request, seconds, get, put, progress)
+            return self._run(request, seconds, get, put, progress, soon)
         except _DiedBefore:
             log.warning("a kernel process was gone before it had anything to do; another takes its place")
         try:
-            return self._run(request, seconds, get, put, progress)
+            return self._run(request, seconds, get, put, progress, soon)
         except _DiedBefore:
             raise KernelFailure("The geometry kernel does not start; try again in a moment.") from None
 
@@ -77,6 +78,7 @@ class KernelProcess:
         get: Callable[[str], bytes | None],
         put: Callable[[str, bytes], None],
         progress: Callable[[int, int], None] | None,
+        soon: Callable[[Any], None] | None,
     ) -> Any:
         if self.process is None or not self.process.is_alive():
             self.stop()
@@ -101,6 +103,8 @@ class KernelProcess:
                     put(message[1], message[2])
                 elif message[0] == "progress" and progress:
                     progress(message[1], message[2])
+                elif message[0] == "soon" and soon:
+                    soon(message[1])
                 elif message[0] == "done":
                     return message[1]
                 elif message[0] == "failed":

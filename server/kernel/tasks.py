@@ -47,8 +47,8 @@ def put_kept(key: str, data: bytes) -> None:
     Artifact.objects.get_or_create(key="k" + key, defaults={"kind": "solids", "data": data})
 
 
-def _call(part: str, request: dict[str, Any], progress: Any = None) -> Any:
-    return pool().call(part, request, get=_getter(part), put=put_kept, progress=progress)
+def _call(part: str, request: dict[str, Any], **told: Any) -> Any:
+    return pool().call(part, request, get=_getter(part), put=put_kept, **told)
 
 
 @app.task(name="kernel.build", retry=_AGAIN)
@@ -67,8 +67,16 @@ def build(part: str) -> None:
         if n > 5:
             tell(part, {"kind": "building", "version": version, "done": i, "of": n})
 
+    def soon(made: dict[str, Any]) -> None:
+        """The new shape and its figures; what is proven comes later, and until then this is no finished build."""
+        figures = {k: v for k, v in made["figures"].items() if k != "sketches"} | {"pending": True}
+        bodies = [_keep_picture(*picture) for picture in made["bodies"]]
+        if _land(record, version, figures=figures, bodies=bodies, kernel=""):
+            tell(part, {"kind": "built", "version": version})
+
     try:
-        made = _call(part, {"do": "build", "document": record.document, "outline": True}, progress)
+        request = {"do": "build", "document": record.document, "outline": True}
+        made = _call(part, request, progress=progress, soon=soon)
     except KernelFailure as failure:
         _unbuilt(record, version, failure.sentence)
         tell(part, {"kind": "built", "version": version})
@@ -76,16 +84,7 @@ def build(part: str) -> None:
     moved = made["figures"].pop("sketches")
     with transaction.atomic():
         bodies = [_keep_picture(*picture) for picture in made["bodies"]]
-        BuildRecord.objects.update_or_create(
-            part=record,
-            defaults={
-                "version": version,
-                "kernel": KERNEL_VERSION,
-                "figures": made["figures"],
-                "bodies": bodies,
-                "outline": made["outline"],
-            },
-        )
+        _land(record, version, figures=made["figures"], bodies=bodies, outline=made["outline"], kernel=KERNEL_VERSION)
     if moved:
         from parts.log import settle
 
@@ -93,20 +92,24 @@ def build(part: str) -> None:
     tell(part, {"kind": "built", "version": version})
 
 
+def _land(record: PartRecord, version: int, **fields: Any) -> bool:
+    """Store a build, unless a newer one has been stored meanwhile."""
+    with transaction.atomic():
+        if PartRecord.objects.select_for_update().only("pk").filter(pk=record.pk).first() is None:
+            return False
+        known = BuildRecord.objects.filter(part=record).only("version").first()
+        if known is not None and known.version > version:
+            return False
+        BuildRecord.objects.update_or_create(part=record, defaults={"version": version, **fields})
+    return True
+
+
 def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     """The kernel broke down: the pictures stay, the figures say what happened."""
     old = BuildRecord.objects.filter(part=record).first()
     figures = dict(old.figures) if old else {"steps": [], "mass": None, "callouts": [], "failed": []}
     figures["broken"] = sentence
-    BuildRecord.objects.update_or_create(
-        part=record,
-        defaults={
-            "version": version,
-            "kernel": KERNEL_VERSION,
-            "figures": figures,
-            "bodies": old.bodies if old else [],
-        },
-    )
+    _land(record, version, kernel=KERNEL_VERSION, figures=figures, bodies=old.bodies if old else [])
 
 
 @app.task(name="kernel.preview", retry=_AGAIN)

@@ -196,6 +196,8 @@ class BuildOut(Schema):
     version: int
     ready: bool
     broken: str = ""
+    pending: bool = False  # the shape and its figures are there, what is proven is not yet
+    troubles: list[str] = []
     steps: list[StepOut] = []
     mass: MassOut | None = None
     callouts: list[VerdictOut] = []

@@ -8,8 +8,13 @@ import numpy as np
 
 from ..part.materials import material
 from ..rebuild.state import State
-from ..solid.bulk import bulk
+from ..solid.bulk import Bulk, bulk
+from ..solid.measure import face_area
+from ..solid.shapes import KernelError
 from ..steps.registry import Document
+
+DOUBT = 1e-6  # share of a volume: an error above that is told
+NOTHING = ((0.0, 0.0, 0.0),) * 3
 
 
 def density(document: Document, own: str) -> float | None:
@@ -36,9 +41,16 @@ def mass(document: Document, state: State) -> dict[str, Any]:
     g·mm². Masses are None while a body has no material.
     """
     rows = []
+    troubles: list[str] = []
     for body in state.bodies:
-        b = bulk(body.solid)
         rho = density(document, body.material)
+        try:
+            b = bulk(body.solid)
+        except KernelError as error:  # the body stands; what it weighs is not known
+            troubles.append(error.sentence)
+            b, rho = Bulk(body.solid.volume(), face_area(body.shape), (0.0, 0.0, 0.0), NOTHING), None
+        if b.error > DOUBT * abs(b.volume):
+            troubles.append(f"The volume of {body.title or 'a body'} is known to {b.error / abs(b.volume):.0e} only.")
         rows.append(
             {
                 "id": body.id,
@@ -51,7 +63,7 @@ def mass(document: Document, state: State) -> dict[str, Any]:
                 "inertia": [[v * rho for v in row] for row in b.inertia] if rho else None,
             }
         )
-    return {"bodies": rows, **_whole(document, rows)}
+    return {"bodies": rows, "troubles": troubles, **_whole(document, rows)}
 
 
 def _whole(document: Document, rows: list[dict[str, Any]]) -> dict[str, Any]:

@@ -16,7 +16,6 @@ from ..solid.project import middle
 from ..solid.shapes import faces
 from ..steps.registry import Document
 from .mass import density, mass
-from .prove import prove
 
 
 def steps_told(document: Document, build: Build) -> list[dict[str, Any]]:
@@ -29,13 +28,15 @@ def steps_told(document: Document, build: Build) -> list[dict[str, Any]]:
 
 
 def figures(document: Document, build: Build) -> dict[str, Any]:
-    """Steps, mass and verdicts; no pictures. ``sketches``: entities of those that followed the part."""
+    """Steps and mass; no pictures, and no verdicts yet. ``sketches``: entities of those that followed the part;
+    ``troubles``: what could not be worked out, in sentences."""
     figured = mass(document, build.state)
     return {
         "key": build.key,
         "steps": steps_told(document, build),
         "mass": figured,
-        "callouts": prove(document, build),
+        "callouts": [],
+        "troubles": figured.pop("troubles"),
         "failed": [r.id for r in build.failed],
         "sketches": {i: [e.model_dump(mode="json") for e in s.entities] for i, s in build.sketches.items()},
     }

@@ -1028,6 +1028,11 @@ export interface components {
              */
             callouts: components["schemas"]["VerdictOut"][];
             mass?: components["schemas"]["MassOut"] | null;
+            /**
+             * Pending
+             * @default false
+             */
+            pending: boolean;
             /** Ready */
             ready: boolean;
             /**
@@ -1035,6 +1040,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["StepOut"][];
+            /**
+             * Troubles
+             * @default []
+             */
+            troubles: string[];
             /** Version */
             version: number;
         };

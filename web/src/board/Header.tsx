@@ -55,9 +55,19 @@ export function Header() {
       />
       <Gauge
         label="Proven"
-        value={`${proven} / ${verdicts.length}`}
-        tone={old ? "italic text-faint" : verdicts.length && proven === verdicts.length ? "text-proof" : ""}
-        help={`${proven} of ${verdicts.length} callouts are proven on the solid`}
+        value={build?.pending ? "…" : `${proven} / ${verdicts.length}`}
+        tone={
+          old || build?.pending
+            ? "italic text-faint"
+            : verdicts.length && proven === verdicts.length
+              ? "text-proof"
+              : ""
+        }
+        help={
+          build?.pending
+            ? "The callouts are being proven"
+            : `${proven} of ${verdicts.length} callouts are proven on the solid`
+        }
         onPress={() => {
           const open = verdicts.find((v) => v.state !== "proven");
           useBoard.setState({ callout: open?.callout ?? null });

@@ -73,6 +73,11 @@ export function RoutePanel() {
       {build?.broken && (
         <p className="mx-3.5 mb-2 border border-red bg-redwash p-2 text-red">{build.broken}</p>
       )}
+      {build?.troubles?.map((t) => (
+        <p key={t} className="mx-3.5 mb-2 border border-ochre p-2 text-ochre">
+          {t}
+        </p>
+      ))}
       <ol className="min-h-0 grow overflow-auto" aria-label="Steps">
         {list.map((step, i) => (
           <li key={step.id} {...target(i)}>

@@ -313,3 +313,43 @@ def test_any_sensible_values_give_a_valid_solid_or_a_sentence(
         assert math.isfinite(body.solid.volume()) and 0 < body.solid.volume() <= 12000 + 1e-6
     for report in result.failed:
         assert report.said.endswith(".") and "kernel gave up" not in report.said
+
+
+# -- rounds that just fit ------------------------------------------------------------------------------------
+
+
+def rounded_end(width: float = 64, radius: str = "32") -> Made:
+    made = plate(90, width, "12")
+    edges = [made.edge("s2/side/l1", "s2/side/l2"), made.edge("s2/side/l2", "s2/side/l3")]
+    made.step("fillet", "s3", groups=[{"radius": radius, "edges": edges}])
+    return made
+
+
+def test_a_bars_end_is_rounded_by_half_its_width_and_can_be_worked_on() -> None:
+    made = rounded_end()
+    whole = (58 * 64 + math.pi * 32**2 / 2) * 12
+    assert made.volume() == pytest.approx(whole, rel=1e-12)
+    skin = [tags for _, tags in made.build().state.bodies[0].solid.tags.items()]
+    assert sum(any(t.startswith("s3/round/") for t in tags) for tags in skin) == 1  # one face from side to side
+    assert all(skin)
+    made.sketch("s5", "top", disc((58, 32), 10))
+    made.extrude("s6", "s5", None, "cut")
+    assert made.volume() == pytest.approx(whole - 1200 * math.pi, rel=1e-12)
+    made.step("fillet", "s7", groups=[{"radius": "2", "edges": [{"by": "around", "face": {"origins": ["s2/end"]}}]}])
+    assert not made.build().failed
+    made.do(
+        "set_step", step="s3", changes={"groups": [{**made.document.step("s3").groups[0].model_dump(), "radius": "20"}]}
+    )  # type: ignore[union-attr]
+    assert not made.build().failed
+
+
+def test_a_groove_is_filled_round_by_half_its_width_and_more_is_refused() -> None:
+    made = plate(90, 64, "30")
+    made.sketch("s3", "front", rectangle(x=30, y=20, w=16, h=20, held=False))
+    made.extrude("s4", "s3", None, "cut", reverse=True)
+    sharp = made.volume()
+    floor = [made.edge("s4/side/l1", f"s4/side/l{n}") for n in (2, 4)]
+    made.step("fillet", "s5", groups=[{"radius": "8", "edges": floor}])
+    assert made.volume() == pytest.approx(sharp + (2 - math.pi / 2) * 64 * 64, rel=1e-12)
+    (failed,) = rounded_end(radius="32.5").build().failed
+    assert "the largest that does is about R32." in failed.said

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..part.units import rounded_down, told
-from ..solid.blend import Cut, blend_radius, chamfer, fillet, largest
+from ..solid.blend import Cut, blend_radius, chamfer, fillet, largest, rounded_off
 from ..solid.boolean import combine
 from ..solid.draft import Incline, draft, without
 from ..solid.frame import Frame, dot, scaled
@@ -58,11 +59,22 @@ def round_edges(step: FilletStep, radii: list[float], pointing: Pointing, state:
     for body, picks in by.items():
         solid = state.bodies[body].solid
         try:
-            made[body] = fillet(solid, picks, step.id)
+            made[body] = _rounded(solid, picks, step.id)
         except KernelError as error:
             raise _too_large(solid, picks, step.id, error) from None
     after = _with(state, made)
     return Done(after, f"{counted(count, 'edge')} rounded. {_changed(state, after)}")
+
+
+def _rounded(solid: Solid, picks: list[tuple[Shape, float]], step: str) -> Solid:
+    """Rounds as the kernel makes them, or where they use up a whole face, as it does not."""
+    try:
+        return fillet(solid, picks, step)
+    except KernelError as error:
+        try:
+            return rounded_off(solid, picks, step)
+        except KernelError:
+            raise error from None
 
 
 def _nth(field: str, k: int) -> str:
@@ -74,17 +86,16 @@ def _too_large(solid: Solid, picks: list[tuple[Shape, float]], step: str, error:
     most = max(r for _, r in picks)
 
     def fits(share: float) -> bool:
-        try:
-            fillet(solid, [(e, r * share) for e, r in picks], step)
-        except KernelError:
-            return False
-        return True
+        return _works(lambda: _rounded(solid, [(e, r * share) for e, r in picks], step))
 
     share = largest(fits, 1.0)
     if share is None:
         return StepFailure(f"{error.sentence} No radius does: these edges meet in a way that cannot be rounded.")
-    # three figures, rounded down, so that it does fit
+    # three figures, rounded down, so that it does fit; the next may be what just fits
     fitting = rounded_down(share * most)
+    just = fitting + 10.0 ** (math.floor(math.log10(fitting)) - 2)
+    if just < most and fits(just / most):
+        fitting = just
     return StepFailure(
         f"R{told(most, sign=False)} does not fit here; the largest that does is about R{told(fitting, sign=False)}.",
         largest=fitting,

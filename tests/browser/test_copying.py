@@ -168,3 +168,15 @@ def test_a_stencil_is_made_placed_joined_and_edited_once(desk: Desk) -> None:
     desk.dimension((0, 2), at=(4, 3), value="5")
     first, second = (desk.entities(1)[p["ids"]["c1"]]["r"] for p in desk.document()["steps"][1]["sketch"]["placements"])
     assert first == second == pytest.approx(2.5)
+
+
+def test_a_stencils_name_typed_at_once_is_taken(desk: Desk) -> None:
+    """Letters right after the keys that start it, with the pointer at rest: none is lost and none starts anything."""
+    begin(desk, "Spelt")
+    shape(desk, circle("c1", (0, 0), 8))
+    desk.press(8, 0)
+    desk.page.keyboard.type("elrib lug")
+    expect(desk.page.get_by_label("Name", exact=True)).to_have_value("rib lug")
+    desk.press(0, 0)
+    desk.saved()
+    assert desk.document()["steps"][0]["stencil"] == "rib lug"

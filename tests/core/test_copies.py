@@ -290,7 +290,8 @@ def test_a_stencil_is_made_of_a_selection_and_its_place_is_kept() -> None:
     made = link()
     first, second = made.document.steps
     assert (first.id, first.stencil, second.id) == ("s2", "link", "s1")
-    assert len(first.sketch.constraints) == 10
+    assert len(first.sketch.constraints) == 11
+    assert set(first.sketch.constraints[-1].refs) == {"a2.c", "origin"}  # the hole's centre is the insertion point
     [placement] = second.sketch.placements
     assert placement.ids == {e.id: e.id for e in first.sketch.entities}
     assert second.sketch.constraints == []
@@ -339,6 +340,20 @@ def test_editing_the_stencil_updates_every_placement() -> None:
     assert sum(e.kind == "circle" for e in sketch.entities) == 4
     assert all("c3" in p.ids and "c2" not in p.ids for p in sketch.placements)
     assert residual(sketch) < 1e-9
+
+
+@pytest.mark.parametrize("size", ["32", "7.5", "55"])
+def test_joints_hold_whatever_becomes_of_the_stencil(size: str) -> None:
+    made = link()
+    made.do("sketch_placement", step="s1", stencil="s2", at=(20, 0), turn="40", onto="c2.c")
+    made.do("sketch_add", step="s2", dimensions=[
+        {"id": "d1", "kind": "distance", "refs": ["a1.c", "a2.c"], "expr": size},
+        {"id": "d2", "kind": "radius", "refs": ["a1"], "expr": "6"},
+    ])  # fmt: skip
+    sketch = made.document.step("s1").sketch
+    one, two = sketch.placements
+    assert math.dist(at(sketch, f"{one.ids['c2']}.c"), at(sketch, f"{two.ids['c1']}.c")) < 1e-9
+    assert math.dist(at(sketch, f"{one.ids['c1']}.c"), at(sketch, f"{one.handle}.p")) < 1e-9
 
 
 def test_placements_are_deleted_whole_let_go_and_refused_where_they_cannot_be() -> None:

@@ -11,6 +11,8 @@ from .model import XY, AnyEntity, Constraint, Line, Placement, Sketch, points_of
 from .numbers import Numbers
 from .place import Transform, fragment, transformed
 
+HERE = 1e-6  # mm: a point that near to where was pressed is the one that was caught
+
 
 def reach_of(shape: list[AnyEntity]) -> float:
     """How long a handle to draw: as far as the stencil's farthest point from its insertion point (mm)."""
@@ -21,7 +23,8 @@ def reach_of(shape: list[AnyEntity]) -> float:
 def taken(sketch: Sketch, values: Values, idents: list[str], at: XY, stencil: str) -> tuple[Sketch, Edit]:
     """Make a stencil of some entities, inserted at ``at``: its own sketch, and this one with them as its placement.
 
-    Ties among them go with them into the stencil; those to the rest of the sketch stay.
+    Ties among them go with them into the stencil; those to the rest of the sketch stay. A point of theirs at ``at`` is
+    tied to the stencil's insertion point, so that it stays that whatever is edited later.
     """
     copies.check_own(sketch, idents)
     part = fragment(sketch, idents)
@@ -31,10 +34,16 @@ def taken(sketch: Sketch, values: Values, idents: list[str], at: XY, stencil: st
     named = next((d.name for d in part.dimensions if d.name), "")
     if named:
         raise Refusal(f"“{named}” names a size of this; take the name away before it becomes a stencil.")
-    held = [c for c in part.constraints if c.kind != "fixed"]
-    moved_texts = [d.model_copy(update={"at": home.put(d.at)}) if d.at else d for d in part.dimensions]
-    own = Sketch(entities=shape, constraints=held, dimensions=moved_texts, used=dict(sketch.used))
     numbers = Numbers(sketch)
+    held = [c for c in part.constraints if c.kind != "fixed"]
+    here = [ref for e in part.entities for ref, p in points_of(e).items() if math.dist(p, at) < HERE]
+    if here:
+        held.append(Constraint(id=numbers.new("k"), kind="coincident", refs=[here[0], "origin"]))
+    moved_texts = [d.model_copy(update={"at": home.put(d.at)}) if d.at else d for d in part.dimensions]
+    own = resolve(
+        Sketch(entities=shape, constraints=held, dimensions=moved_texts, used=dict(numbers.top)), values
+    ).sketch
+    shape = own.entities
     reach = reach_of(shape)
     handle = Line(id=numbers.new("l"), p=at, q=(at[0] + reach, at[1]), construction=True)
     ids = {e.id: e.id for e in shape}

@@ -13,8 +13,7 @@ export function TypedFields() {
     const typing = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       if (target.tagName === "INPUT" || e.ctrlKey || e.metaKey || e.altKey) return;
-      const letters = tool?.typed[0]?.unit === "letters" && /^[^\s]$/.test(e.key);
-      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab" && !letters) return;
+      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab") return;
       const input = box.current?.querySelector("input");
       if (!input) return;
       input.focus({ preventScroll: true });
@@ -23,8 +22,18 @@ export function TypedFields() {
     window.addEventListener("keydown", typing, true);
     return () => window.removeEventListener("keydown", typing, true);
   }, [tool]);
-  if (!tool || !m || !snap || !tool.typed.length) return null;
-  const [x, y] = apply(m, snap.at);
+  const letters = tool?.typed[0]?.unit === "letters" ? tool.typed[0].text : "";
+  useEffect(() => {
+    // a name begun on the keys (see keys.ts) is gone on with in its field
+    const input = letters ? box.current?.querySelector("input") : null;
+    if (input && document.activeElement !== input) {
+      input.focus({ preventScroll: true });
+      input.setSelectionRange(input.value.length, input.value.length);
+    }
+  }, [letters]);
+  if (!tool || !m || !tool.typed.length) return null;
+  // a tool in hand before the pointer has moved: in the middle of the board
+  const [x, y] = snap ? apply(m, snap.at) : [s.view.width / 2, s.view.height / 2];
   // on the side of the pointer where there is room
   const beside = x < s.view.width / 2 ? { left: x + 22 } : { right: Math.max(s.view.width - x + 22, 10) };
   const top = Math.min(Math.max(y + 18, 10), s.view.height - s.foot - 60);

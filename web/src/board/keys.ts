@@ -49,6 +49,18 @@ function stepOn(by: number): boolean {
   return true;
 }
 
+/** A letter for a tool that asks for a name, wherever the focus is: what is typed at once is not lost. */
+function spelt(e: KeyboardEvent): boolean {
+  const { tool } = board();
+  const name = tool?.typed[0];
+  if (!tool || name?.unit !== "letters" || e.altKey || e.ctrlKey || e.metaKey) return false;
+  const back = e.key === "Backspace" && name.text !== "";
+  if (!back && (e.key.length !== 1 || (e.key === " " && !name.text))) return false;
+  tool.type(name.key, back ? name.text.slice(0, -1) : name.text + e.key);
+  e.preventDefault();
+  return true;
+}
+
 function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
   const ticked = ["checkbox", "radio"].includes((target as HTMLInputElement).type);
@@ -67,6 +79,7 @@ function pressed(e: KeyboardEvent) {
     }
     return;
   }
+  if (!typing && spelt(e)) return;
   if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
   if (e.key === "Tab" && target === document.body && stepOn(e.shiftKey ? -1 : 1)) e.preventDefault();
   else if (e.key === "Escape") stepBack();

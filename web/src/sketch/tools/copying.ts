@@ -383,6 +383,7 @@ export class StencilTool extends CarryTool {
 
   constructor(ids: string[]) {
     super("stencil", "Make a stencil", ids);
+    this.follow();
   }
 
   hint() {

@@ -94,6 +94,7 @@ class PartOut(Schema):
     document: Document
     sketches: dict[str, SketchOut]
     callouts: dict[str, CalloutOut]
+    lost: list[dict[str, Any]] = []  # sizes that went with the last command, as reference sizes
     said: list[str] = []
 
 
@@ -266,7 +267,8 @@ def command(request: HttpRequest, part_id: UUID, data: CommandIn) -> dict[str, A
     _, role = part_for(request.user, part_id, "editor")
     raw = data.command.model_dump(mode="json", exclude_unset=True)
     part, outcome = carry_out(part_id, data.version, {"do": data.command.do, **raw}, request.user)
-    return part_view(part, role, outcome.said)
+    lost = [d.model_dump(mode="json") for d in outcome.lost]
+    return part_view(part, role, outcome.said) | {"lost": lost}
 
 
 @router.post("/parts/{part_id}/undo", response=PartOut)

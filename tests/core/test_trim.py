@@ -8,14 +8,15 @@ from typing import Any
 import pytest
 
 from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch import edit as editing
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
-from sulvak_core.sketch.trim import extend, split, trim
+from sulvak_core.sketch.trim import extend, split, trim, trim_all
 
 from .parts import Made
-from .sketches import P, arc, circle, line, numerical_freedom, residual, sizes, ties
+from .sketches import P, arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties
 
 VALUES = Values(lambda text, kind: float(text))
 CROSS = [line(1, (0, 0), (40, 0)), line(2, (10, -10), (10, 10)), line(3, (30, -10), (30, 10))]
@@ -44,7 +45,9 @@ def test_a_piece_in_the_middle_leaves_two_parts_on_one_line() -> None:
         dimensions=sizes("distance 40 l1", "distance 10 l2 y", "distance 30 l3 y"),
     )
     edit = trim(held, VALUES, "l1", (20, 0))
-    assert edit.said == ["1 constraint or sizes of what was cut away went with it"]
+    assert (edit.said, edit.lost) == ([], [])
+    (whole,) = [d for d in edit.sketch.dimensions if d.expr == "40"]  # from end to end, over the gap
+    assert whole.refs == ["l1.p", "l4.q"]
     parts = [e for e in edit.sketch.entities if isinstance(e, Line) and abs(e.p[1] - e.q[1]) < 1e-9]
     assert [(p.p[0], p.q[0]) for p in parts] == [(0, pytest.approx(10)), (pytest.approx(30), pytest.approx(40))]
     assert residual(edit.sketch) < 1e-10
@@ -173,7 +176,8 @@ def test_a_size_of_the_old_length_goes_and_is_told() -> None:
     base.dimensions[1] = base.dimensions[1].model_copy(update={"expr": "14"})
     made = extend(base, VALUES, "l1", (9, 0))
     assert [d.id for d in made.sketch.dimensions] == ["d2"]
-    assert "1 constraint or sizes of its old length went with it" in made.said
+    assert made.said[0].startswith("With its old length went: ")
+    assert [d.driving for d in made.lost] == [False]
 
 
 @pytest.mark.parametrize("what", [line(1, (0, 0), (30, 12)), arc(1, (0, 0), 10, 20, 200)], ids=["line", "arc"])
@@ -189,3 +193,85 @@ def test_split_in_two_that_stay_in_line(what: Any) -> None:
         split(base, VALUES, what.id, what.p)
     with pytest.raises(Refusal, match="cannot be split"):
         split(Sketch(entities=[circle(1, (0, 0), 3)]), VALUES, "c1", (3, 0))
+
+
+# -- where ties and sizes go ------------------------------------------------------------------------------
+
+
+def test_tangency_stays_with_the_arc_that_touches() -> None:
+    """A circle between two lines that touch it, cut by two uprights: each line touches the piece it touched."""
+    entities = [
+        circle(1, (0, 0), 10),
+        line(1, (-20, 10), (20, 10)),
+        line(2, (-20, -10), (20, -10)),
+        line(3, (-3, -20), (-3, 20)),
+        line(4, (3, -20), (3, 20)),
+    ]
+    rows = ("coincident c1.c origin", "tangent l1 c1", "tangent l2 c1", "vertical l3", "vertical l4")
+    sketch = Sketch(entities=entities, constraints=ties(*rows), dimensions=sizes("diameter 20 c1"))
+    before = free(sketch)
+    made = trim_all(sketch, VALUES, [("c1", (10, 0)), ("c1", (-10, 0))]).sketch
+    arcs = {e.id: e for e in made.entities if isinstance(e, Arc)}
+    touching = {c.refs[0]: arcs[c.refs[1]] for c in made.constraints if c.kind == "tangent"}
+    assert touching["l1"].p[1] > 0 > touching["l2"].p[1]
+    assert free(made) == before == numerical_freedom(made)
+    # each arc holds its line when the other is gone
+    other = editing.delete(made, {touching["l2"].id}).sketch
+    assert {c.refs[0] for c in other.constraints if c.kind == "tangent"} == {"l1"}
+
+
+def test_points_on_a_curve_stay_with_the_piece_they_lie_on() -> None:
+    entities = [
+        line(1, (0, 0), (40, 0)),
+        line(2, (10, -5), (10, 5)),
+        line(3, (30, -5), (30, 5)),
+        line(4, (36, 0), (36, 9)),
+    ]
+    sketch = Sketch(entities=entities, constraints=ties("coincident l4.p l1", "horizontal l1"))
+    made = trim(sketch, VALUES, "l1", (20, 0)).sketch
+    (on,) = [c for c in made.constraints if c.refs[0] == "l4.p"]
+    assert on.refs[1] != "l1"
+    assert free(made) == numerical_freedom(made)
+
+
+def test_sizes_live_on_to_the_sharp_corner() -> None:
+    """A rectangle's side cut short by a line across: what was 40 is so still, to the corner where the next side is."""
+    plate = rectangle()
+    plate.dimensions = sizes("distance 40 l1", "distance 30 l2", "distance 30 l9 l4")
+    plate.entities.append(line(9, (30, -5), (30, 35)))
+    plate.constraints += [c.model_copy(update={"id": "k90"}) for c in ties("vertical l9")]
+    before = free(plate)
+    plate = plate.model_copy(
+        update={"dimensions": [d.model_copy(update={"expr": "30"}) if d.id == "d3" else d for d in plate.dimensions]}
+    )
+    cut = trim(plate, VALUES, "l1", (38, 0))
+    assert (cut.said, cut.lost) == ([], [])
+    assert next(d.refs for d in cut.sketch.dimensions) == ["l1.p", "l2.p"]
+    assert free(cut.sketch) == before + 1  # the side that is no longer tied to it can slide up and down
+    wider = editing.change_dimension(cut.sketch, VALUES, "d1", {"expr": "50"}).sketch
+    corner = wider.entity("l2")
+    assert isinstance(corner, Line)
+    assert corner.p[0] == pytest.approx(50)
+
+
+def test_a_size_that_cannot_live_on_is_told_and_can_stay_for_reference() -> None:
+    sketch = Sketch(
+        entities=[line(1, (0, 0), (40, 0)), line(2, (30, -5), (30, 5))],
+        constraints=ties("horizontal l1", "coincident l1.p origin", "fixed l2"),
+        dimensions=sizes("distance 40 l1"),
+    )
+    cut = trim(sketch, VALUES, "l1", (38, 0))
+    assert cut.said == ["With what was cut away went: 40 (line 1)."]
+    (kept,) = cut.lost
+    made = editing.add(cut.sketch, VALUES, dimensions=[kept]).sketch
+    assert [(d.driving, d.expr) for d in made.dimensions] == [(False, "30")]
+
+
+def test_the_length_of_an_arc_does_not_hold_what_is_cut() -> None:
+    sketch = Sketch(entities=[arc(1, (0, 0), 10, 0, 180), line(1, (0, 0), (0, 20))], constraints=ties("fixed l1"))
+    sketch.dimensions = sizes("arc_length 31.41592653589793 a1")
+    cut = trim(sketch, VALUES, "a1", (-7, 7))
+    assert [d.kind for d in cut.lost] == ["arc_length"]
+    kept = cut.sketch.entity("a1")
+    assert isinstance(kept, Arc)
+    assert kept.q == pytest.approx((0, 10), abs=1e-9)

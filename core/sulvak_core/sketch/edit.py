@@ -85,6 +85,7 @@ class Edit:
     sketch: Sketch
     said: list[str] = field(default_factory=list)
     skipped: list[str] = field(default_factory=list)  # inferred ties that were already so
+    lost: list[Dimension] = field(default_factory=list)  # sizes that went, as they could stay for reference
 
 
 def pattern_values(p: Pattern) -> list[tuple[str, str, Kind]]:

@@ -12,6 +12,7 @@ from .copies import check_shape, copies_of, following, joined, without_entities
 from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import (
+    ORIGIN,
     XY,
     AnyEntity,
     Arc,
@@ -23,6 +24,7 @@ from .model import (
     Line,
     Sketch,
     extent,
+    points_of,
     sweep_of,
 )
 from .numbers import Numbers
@@ -69,6 +71,7 @@ def trim_all(sketch: Sketch, values: Values, places: list[tuple[str, XY]]) -> Ed
     """
     made: Edit | None = None
     told: list[str] = []
+    lost: dict[str, Dimension] = {}
     for ident, at in places:
         now = made.sketch if made else sketch
         if made is not None:
@@ -80,8 +83,11 @@ def trim_all(sketch: Sketch, values: Values, places: list[tuple[str, XY]]) -> Ed
             ident = ident if ident in here else here[0]
         made = trim(now, values, ident, at, sketch.entities)
         told += made.said
+        lost |= {d.id: d for d in made.lost}
     assert made is not None
-    return Edit(made.sketch, list(dict.fromkeys(told)))
+    there = {r for e in made.sketch.entities for r in (e.id, *points_of(e))} | {ORIGIN}
+    left = [d for d in lost.values() if there.issuperset(d.refs)]
+    return Edit(made.sketch, list(dict.fromkeys(told)), lost=left)
 
 
 def _apart(curve: Curve, at: XY) -> float:
@@ -170,15 +176,77 @@ def _shortened(sketch: Sketch, values: Values, curve: Line | Arc, before: Mark |
             alike = [("concentric", [curve.id, ident]), ("equal", [curve.id, ident])]
         extra += [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in alike]  # type: ignore[arg-type]
     changed = _with_shape(sketch, kept)
-    changed, ends_now = _with_second(changed, numbers, curve.id, second)
-    copies = {curve.id, *copies_of(sketch, curve.id)}
-    lost = {f"{i}{gone[len(curve.id) :]}" for i in copies} if gone else set()
-    ties = [
-        _with_refs(t, [ends_now.get(r, r) for r in t.refs])
-        for t in ties_of(sketch)
-        if lost.isdisjoint(t.refs) and not any(_of_whole(t, i, curve) for i in copies)
-    ]
-    return _finish(sketch, values, changed, ties, numbers, ends, extra)
+    changed, pieces = _with_second(changed, numbers, curve.id, second)
+    middle = (before[0] + after[0]) / 2 if before is not None and after is not None else 1.0
+    ties, lost = _carried(sketch, curve, pieces, middle, gone)
+    return _finish(sketch, values, changed, ties, numbers, ends, extra, lost=lost)
+
+
+def _carried(
+    sketch: Sketch, curve: Line | Arc, pieces: dict[str, str], middle: float, gone: str | None
+) -> tuple[list[Tie], list[Dimension]]:
+    """What is tied to a curve that is cut, as it is afterwards, and sizes that cannot go on, as they would measure.
+
+    ``pieces`` are the further pieces of it and of its copies; what touches beyond ``middle`` (0 … 1) is theirs. Where
+    an end is ``gone``, another end in its place stands for it: the sharp corner.
+    """
+    cut = {curve.id, *copies_of(sketch, curve.id)}
+    same = Builder(sketch, {}).same_place
+    ends: dict[str, str | None] = {f"{old}.q": f"{new}.q" for old, new in pieces.items()}
+    if gone is not None:
+        for ident in cut:
+            ref = f"{ident}{gone[len(curve.id) :]}"
+            here = (r for r, at in same.items() if at == same[ref] and _of(r) not in cut)
+            ends[ref] = next(here, None)
+    ties: list[Tie] = []
+    lost: list[Dimension] = []
+    for t in ties_of(sketch):
+        of = next((i for i in cut if i in t.refs), None)
+        refs: list[str | None] = [ends.get(r, r) for r in t.refs]
+        if of is not None and _of_whole(t, of, curve):
+            far = [ends.get(f"{of}.{end}", f"{of}.{end}") for end in "pq"]
+            refs = far if isinstance(t, Dimension) and t.kind == "distance" else [None]
+        elif of in pieces and _touches_at(sketch, t, of) > middle:
+            refs = [pieces[of] if r == of else r for r in refs]
+        if None in refs:
+            lost += [t.model_copy(update={"driving": False})] if isinstance(t, Dimension) else []
+        elif len(set(refs)) == len(refs):
+            ties.append(_with_refs(t, [r for r in refs if r]))
+    return ties, lost
+
+
+def _touches_at(sketch: Sketch, t: Tie, ident: str) -> float:
+    """Where along a curve (0 … 1) something that is tied to it touches it; 0 for what does not touch."""
+    curve = sketch.entity(ident)
+    other = next((r for r in t.refs if r != ident), "")
+    if not isinstance(curve, Line | Arc) or t.kind not in ("tangent", "coincident"):
+        return 0.0
+    at = dict(p for e in sketch.entities for p in points_of(e).items()) | {ORIGIN: (0.0, 0.0)}
+    if t.kind == "coincident":
+        return _nearest(curve, at[other]) if other in at else 0.0
+    thing = sketch.entity(other)
+    if isinstance(thing, Line) and isinstance(curve, Arc):
+        return _nearest(curve, _foot(thing, curve.c))
+    if isinstance(thing, Arc | Circle):
+        return _nearest(curve, _towards(curve, thing))
+    return 0.0
+
+
+def _foot(line: Line, at: XY) -> XY:
+    dx, dy = line.q[0] - line.p[0], line.q[1] - line.p[1]
+    t = ((at[0] - line.p[0]) * dx + (at[1] - line.p[1]) * dy) / (dx * dx + dy * dy)
+    return line.p[0] + t * dx, line.p[1] + t * dy
+
+
+def _towards(curve: Line | Arc, other: Arc | Circle) -> XY:
+    """Where a circle touches a curve: at the foot of its centre, or on the line of centres, on the side it lies on."""
+    if isinstance(curve, Line):
+        return other.c
+    dx, dy = other.c[0] - curve.c[0], other.c[1] - curve.c[1]
+    apart = math.hypot(dx, dy)
+    # a circle round this one touches it on the far side from its centre
+    side = -1.0 if apart > 0 and abs(other.r - curve.r - apart) < abs(other.r + curve.r - apart) else 1.0
+    return curve.c[0] + side * dx, curve.c[1] + side * dy
 
 
 def _with_shape(sketch: Sketch, entity: AnyEntity) -> Sketch:
@@ -190,7 +258,7 @@ def _with_shape(sketch: Sketch, entity: AnyEntity) -> Sketch:
 def _with_second(
     sketch: Sketch, numbers: Numbers, first: str, second: Line | Arc | None
 ) -> tuple[Sketch, dict[str, str]]:
-    """The sketch with the other piece of ``first``, also in its copies; and which end each far end is now."""
+    """The sketch with the other piece of ``first``, also in its copies; and that piece for each."""
     if second is None:
         return sketch, {}
     entities: list[AnyEntity] = []
@@ -198,8 +266,7 @@ def _with_second(
         entities += [e, second] if e.id == first else [e]
     grown = sketch.model_copy(update={"entities": entities})
     grown, twins = joined(grown, numbers.new, [first], [second])
-    pairs = {first: second.id} | {t[first]: t[second.id] for t in twins}
-    return grown, {f"{old}.q": f"{new}.q" for old, new in pairs.items()}
+    return grown, {first: second.id} | {t[first]: t[second.id] for t in twins}
 
 
 def _of_whole(t: Tie, ident: str, curve: Line | Arc) -> bool:
@@ -207,7 +274,7 @@ def _of_whole(t: Tie, ident: str, curve: Line | Arc) -> bool:
     if ident not in t.refs:
         return False
     if isinstance(t, Dimension):
-        return t.kind == "distance" and len(t.refs) == 1
+        return t.kind == "arc_length" or (t.kind == "distance" and len(t.refs) == 1)
     if t.kind == "symmetric":
         return ident != t.refs[2]
     return t.kind in ("midpoint", "fixed") or (t.kind == "equal" and isinstance(curve, Line))
@@ -222,12 +289,14 @@ def _finish(
     ends: list[tuple[str, Mark]],
     extra: list[Constraint],
     lost_with: str = "what was cut away",
+    lost: Sequence[Dimension] = (),
 ) -> Edit:
-    """``changed`` is the sketch with its new geometry, ``ties`` what of its constraints and sizes stays."""
+    """``changed`` is the sketch with its new geometry, ``ties`` what of its constraints and sizes stays, ``lost`` sizes
+    that could go on as reference sizes."""
     entities = changed.entities
     left = {e.id for e in entities}
     ends = [(ref, mark) for ref, mark in ends if mark[1] in left]
-    lost = len(ties_of(before)) - len(ties)
+    gone = {t.id for t in ties_of(before)} - {t.id for t in ties} - _joints(before, ties)
     made = [*extra]
     for ref, (_, cutter) in ends:
         corner, joins = _corner(before, entities, ties, ref, cutter, {_of(r) for r, _ in ends})
@@ -241,9 +310,19 @@ def _finish(
         }
     )
     edit = resolve(with_branches(after, {c.id for c in made}), values)
-    if lost:
-        edit.said.append(f"{lost} constraint{'' if lost == 1 else 's'} or sizes of {lost_with} went with it")
+    if gone:
+        known = {d.id: values.of(d) for d in before.dimensions if d.driving}
+        named = [words.tie(before, t.id, known, values.unit) for t in ties_of(before) if t.id in gone]
+        more = f" and {len(named) - 3} more" if len(named) > 3 else ""
+        edit.said.append(f"With {lost_with} went: {'; '.join(named[:3])}{more}.")
+    edit.lost += lost
     return edit
+
+
+def _joints(before: Sketch, ties: list[Tie]) -> set[str]:
+    """Ties that only joined the end that is gone to what still stands there: nothing that anybody would miss."""
+    kept = {t.id for t in ties}
+    return {c.id for c in before.constraints if c.kind == "coincident" and len(c.refs) == 2 and c.id not in kept}
 
 
 def _corner(
@@ -309,9 +388,11 @@ def extend(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     grown = curve.model_copy(update={"q" if last else "p": place})
     numbers = Numbers(sketch)
     copies = {ident, *copies_of(sketch, ident)}
-    ties = [t for t in ties_of(sketch) if not any(_of_whole(t, i, curve) for i in copies)]
+    whole = [t for t in ties_of(sketch) if any(_of_whole(t, i, curve) for i in copies)]
+    ties = [t for t in ties_of(sketch) if t not in whole]
+    lost = [t.model_copy(update={"driving": False}) for t in whole if isinstance(t, Dimension)]
     changed = _with_shape(sketch, grown)
-    return _finish(sketch, values, changed, ties, numbers, [(end, mark)], [], "its old length")
+    return _finish(sketch, values, changed, ties, numbers, [(end, mark)], [], "its old length", lost)
 
 
 def _carried_on(curve: Line | Arc, last: bool, far: float) -> Line | Arc:
@@ -341,15 +422,10 @@ def split(sketch: Sketch, values: Values, ident: str, at: XY) -> Edit:
     second_id = numbers.new(curve.id[0])
     first, second = curve.model_copy(update={"q": place}), curve.model_copy(update={"id": second_id, "p": place})
     changed = _with_shape(sketch, first)
-    changed, ends_now = _with_second(changed, numbers, ident, second)
-    copies = {ident, *copies_of(sketch, ident)}
-    ties = [
-        _with_refs(tie, [ends_now.get(r, r) for r in tie.refs])
-        for tie in ties_of(sketch)
-        if not any(_of_whole(tie, i, curve) for i in copies)
-    ]
+    changed, cut_up = _with_second(changed, numbers, ident, second)
+    ties, lost = _carried(sketch, curve, cut_up, t, None)
     pair = [("coincident", [f"{ident}.q", f"{second_id}.p"])]
     # one shared point and one direction, or one shared point and one centre: no more is needed to stay in line
     pair.append(("parallel", [ident, second_id]) if isinstance(curve, Line) else ("concentric", [ident, second_id]))
     extra = [Constraint(id=numbers.new("k"), kind=k, refs=refs) for k, refs in pair]  # type: ignore[arg-type]
-    return _finish(sketch, values, changed, ties, numbers, [], extra, "its old length")
+    return _finish(sketch, values, changed, ties, numbers, [], extra, "its old length", lost)

@@ -10,7 +10,7 @@ from ..part.errors import Refusal
 from ..part.expressions import Kind
 from ..sheet.notation import Requirement, parse
 from ..sketch.edit import Values
-from ..sketch.model import Sketch
+from ..sketch.model import Dimension, Sketch
 from .registry import AnyStep, Document, names
 from .sketch_step import SketchStep
 
@@ -22,6 +22,7 @@ class Outcome:
     document: Document
     said: list[str] = field(default_factory=list)
     skipped: list[str] = field(default_factory=list)
+    lost: list[Dimension] = field(default_factory=list)  # sizes of a sketch that went, as they could stay for reference
 
 
 def read_callout(document: Document, callout: Callout) -> Requirement:

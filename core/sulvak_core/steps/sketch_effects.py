@@ -27,7 +27,7 @@ def _edited(
 ) -> Outcome:
     """``known`` is the document whose names count, where the change itself brings names."""
     result = change(values_for(known or document))
-    return Outcome(with_sketch(document, step, result.sketch), result.said, result.skipped)
+    return Outcome(with_sketch(document, step, result.sketch), result.said, result.skipped, result.lost)
 
 
 def _named_twice(document: Document, name: str) -> None:

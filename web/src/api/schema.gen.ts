@@ -2998,6 +2998,13 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: {
+                [key: string]: unknown;
+            }[];
             redoes: components["schemas"]["HistoryOut"] | null;
             /** Role */
             role: string | null;

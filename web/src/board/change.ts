@@ -5,7 +5,7 @@ import type { Part } from "../api/types";
 import { awaitBuild } from "./building";
 import { overtaken } from "./overtaken";
 import { loadPartEdges } from "./partEdges";
-import { board, hush, type Loose, type Offer, tell, useBoard } from "./store";
+import { board, freshId, hush, type Loose, type Offer, tell, useBoard } from "./store";
 
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -57,7 +57,18 @@ export function changing(
       const after = await ask(part);
       made(after);
       took(after);
-      if (after.said?.length && !quiet) tell(after.said.join(" "));
+      const lost = after.lost ?? [];
+      if (lost.length)
+        tell(after.said?.join(" ") ?? "", "ink", [
+          {
+            label: lost.length > 1 ? "Keep the sizes for reference" : "Keep the size for reference",
+            act: () => {
+              const dimensions = lost.map((d, i) => ({ ...d, id: freshId("d", i) }));
+              run({ do: "sketch_add", step: command.step, dimensions }, true);
+            },
+          },
+        ]);
+      else if (after.said?.length && !quiet) tell(after.said.join(" "));
       else hush();
       return true;
     } catch (error) {

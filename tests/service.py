@@ -64,6 +64,11 @@ class Service:
             command, cwd=ROOT, env=self._env(), stdout=self.log, stderr=self.log, start_new_session=True
         )
 
+    def shell(self, code: str) -> None:
+        """Run Python in the service's Django."""
+        command = ["python", "server/manage.py", "shell", "-c", code]
+        subprocess.run(command, env=self._env(), check=True, capture_output=True)
+
     def start_web(self) -> None:
         self.web = self._start(web_command("127.0.0.1", self.port))
         deadline = time.monotonic() + 120

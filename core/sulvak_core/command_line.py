@@ -15,7 +15,7 @@ from .part.errors import Refusal
 from .part.units import number
 from .rebuild.engine import build
 from .rebuild.state import Cache
-from .rebuild.version import FILE
+from .rebuild.version import FILE, HAS
 from .solid.incoming import LARGEST
 
 
@@ -76,12 +76,13 @@ class _Beside:
         self.folder = folder
 
     def get(self, key: str) -> bytes | None:
-        if not key.startswith(FILE):
+        if not key.startswith((FILE, HAS)):
             return None
+        digest = key.removeprefix(FILE).removeprefix(HAS)
         for path in sorted(self.folder.iterdir()):
             if path.suffix.lower() in (".step", ".stp", ".p21") and path.stat().st_size <= LARGEST:
                 data = path.read_bytes()
-                if hashlib.sha256(data).hexdigest() == key.removeprefix(FILE):
+                if hashlib.sha256(data).hexdigest() == digest:
                     return data
         return None
 

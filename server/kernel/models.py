@@ -4,6 +4,7 @@ from django.db import models
 
 from parts.models import PartRecord
 from sulvak_core.rebuild.version import KERNEL_VERSION
+from workspaces.models import Workspace
 
 
 class Artifact(models.Model):
@@ -14,6 +15,8 @@ class Artifact(models.Model):
     head = models.JSONField(null=True)
     data = models.BinaryField()
     made = models.DateTimeField(auto_now_add=True)
+    # whose it is, where it is shown to people; what is kept by content and read by kernel processes alone has none
+    workspace = models.ForeignKey(Workspace, null=True, on_delete=models.CASCADE, related_name="+")
 
 
 class BuildRecord(models.Model):

@@ -1,5 +1,6 @@
 """The jobs. They hold no kernel themselves: they load, ask a kernel process, store and tell."""
 
+import hashlib
 import logging
 from typing import Any
 
@@ -9,7 +10,7 @@ from procrastinate.contrib.django import app
 
 from live.events import tell
 from parts.models import PartRecord, StoredFile
-from sulvak_core.rebuild.version import FILE, KERNEL_VERSION
+from sulvak_core.rebuild.version import FILE, HAS, KERNEL_VERSION
 from sulvak_core.steps.registry import load
 
 from .keeping import forget_old
@@ -33,6 +34,9 @@ def _getter(part: str) -> Any:
     """What a kernel process may ask for while it works on a part: kept results, and files of the part's workspace."""
 
     def get(key: str) -> bytes | None:
+        if key.startswith(HAS):
+            mine = StoredFile.objects.filter(workspace__parts=part, sha256=key.removeprefix(HAS))
+            return b"yes" if mine.exists() else None
         if key.startswith(FILE):
             digest = key.removeprefix(FILE)
             stored = StoredFile.objects.filter(workspace__parts=part, sha256=digest).only("data").first()
@@ -70,7 +74,7 @@ def build(part: str) -> None:
     def soon(made: dict[str, Any]) -> None:
         """The new shape and its figures; what is proven comes later, and until then this is no finished build."""
         figures = {k: v for k, v in made["figures"].items() if k != "sketches"} | {"pending": True}
-        bodies = [_keep_picture(*picture) for picture in made["bodies"]]
+        bodies = [_keep_picture(record, *picture) for picture in made["bodies"]]
         if _land(record, version, figures=figures, bodies=bodies, kernel=""):
             tell(part, {"kind": "built", "version": version})
 
@@ -83,7 +87,7 @@ def build(part: str) -> None:
         return
     moved = made["figures"].pop("sketches")
     with transaction.atomic():
-        bodies = [_keep_picture(*picture) for picture in made["bodies"]]
+        bodies = [_keep_picture(record, *picture) for picture in made["bodies"]]
         _land(record, version, figures=made["figures"], bodies=bodies, outline=made["outline"], kernel=KERNEL_VERSION)
     if moved:
         from parts.log import settle
@@ -128,8 +132,7 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
         keys: dict[str, list[str]] = {}
         for side, pieces in made["difference"].items():
             for key, data, _volume in pieces[:40]:
-                Artifact.objects.get_or_create(key=key, defaults={"kind": "preview", "data": data})
-                keys.setdefault(side, []).append(key)
+                keys.setdefault(side, []).append(_keep_mesh(record, key, data))
         tried = command.get("step")
         tried = tried.get("id") if isinstance(tried, dict) else tried
         steps = [
@@ -174,7 +177,7 @@ def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
         made = _call(part, {**question, **_other(record, question), "document": record.document})
         text, meshes = made if isinstance(made, tuple) else (made, [])
         for mesh_key, mesh in meshes:
-            Artifact.objects.get_or_create(key=mesh_key, defaults={"kind": "preview", "data": mesh})
+            text = text.replace(mesh_key, _keep_mesh(record, mesh_key, mesh))
         fields = {"kind": "answer", "data": text.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
@@ -204,16 +207,28 @@ def state(part: str, version: int, step: str, side: str, key: str) -> None:
         return
     try:
         made = _call(part, {"do": "state", "document": record.document, "step": step, "side": side})
-        keys = [_keep_picture(*picture) for picture in made]
+        keys = [_keep_picture(record, *picture) for picture in made]
         fields = {"kind": "state", "head": keys, "data": b""}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)
 
 
-def _keep_picture(key: str, head: dict[str, Any], mesh: bytes) -> str:
-    Artifact.objects.get_or_create(key=key, defaults={"kind": "mesh", "head": head, "data": mesh})
-    return key
+def _own(record: PartRecord, key: str) -> str:
+    """The key of something shown, in its workspace: what is kept for one is not found by another."""
+    return key[0] + hashlib.sha256(f"{record.workspace_id} {key}".encode()).hexdigest()
+
+
+def _keep_picture(record: PartRecord, key: str, head: dict[str, Any], mesh: bytes) -> str:
+    own, kept = _own(record, key), {"kind": "mesh", "head": head, "data": mesh, "workspace_id": record.workspace_id}
+    Artifact.objects.get_or_create(key=own, defaults=kept)
+    return own
+
+
+def _keep_mesh(record: PartRecord, key: str, data: bytes) -> str:
+    own, kept = _own(record, key), {"kind": "preview", "data": data, "workspace_id": record.workspace_id}
+    Artifact.objects.get_or_create(key=own, defaults=kept)
+    return own
 
 
 @app.task(name="kernel.pages", retry=_AGAIN)

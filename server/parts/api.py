@@ -412,8 +412,9 @@ def step_kinds(request: HttpRequest) -> dict[str, Any]:
 @router.get("/parts/{part_id}/mesh/{key}")
 def get_mesh(request: HttpRequest, part_id: UUID, key: str) -> HttpResponse:
     """A body's packed mesh (see sulvak_core.solid.mesh); its key never means anything else."""
-    part_for(request.user, part_id)
-    row = Artifact.objects.filter(key=key, kind__in=("mesh", "preview")).first()
+    part, _ = part_for(request.user, part_id)
+    shown = Artifact.objects.filter(workspace_id=part.workspace_id, kind__in=("mesh", "preview"))
+    row = shown.filter(key=key).first()
     if row is None:
         return HttpResponse(status=404)
     response = HttpResponse(bytes(row.data), content_type="application/octet-stream")
@@ -445,7 +446,7 @@ def get_export(request: HttpRequest, part_id: UUID, form: str) -> HttpResponse:
         raise Refusal("Sulvak writes STEP and STL here.")
     media_type, ending = kinds[form]
     content = json.dumps(part.document, sort_keys=True)
-    key = "x" + hashlib.sha256(f"{form} {content}".encode()).hexdigest()
+    key = "x" + hashlib.sha256(f"{part.pk} {form} {content}".encode()).hexdigest()
     if not Artifact.objects.filter(key=key).exists():
         ask_for_export(part.pk, part.version, form, key)
     row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")

@@ -29,7 +29,7 @@ def _taken(part: PartRecord, body: str) -> tuple[str, dict[str, Any], BodySource
     """A body of a part as a stored STEP file: its SHA-256, what is known of it, and the link back."""
     key = ask(part.pk, part.version, {"do": "body_out", "body": body}, EXPORT)
     told = json.loads(bytes(wait_for(key, WAIT, "Writing this body takes long; try again in a minute.").data))
-    row = Artifact.objects.filter(key=told["key"]).first()
+    row = Artifact.objects.filter(key=told["key"], workspace_id=part.workspace_id).first()
     if row is None:
         raise Refusal("This body was not kept; try again.")
     data = bytes(row.data)

@@ -176,13 +176,13 @@ def import_part(request: HttpRequest, workspace: Form[int], file: File[UploadedF
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise Refusal("This file is larger than 20 MB; a part file is far smaller.")
     document = part_file.read(file.read())
-    if document.sheet and not _has_file(workspace, document.sheet.sha256):
+    if document.sheet and not _has_file(workspace, document.sheet.sha256, document.sheet.media_type):
         document = document.model_copy(update={"sheet": None})
     return {"id": create(workspace, document).pk}
 
 
-def _has_file(workspace: int, sha256: str) -> bool:
-    return StoredFile.objects.filter(workspace_id=workspace, sha256=sha256).exists()
+def _has_file(workspace: int, sha256: str, media_type: str) -> bool:
+    return StoredFile.objects.filter(workspace_id=workspace, sha256=sha256, media_type=media_type).exists()
 
 
 class CopyIn(Schema):

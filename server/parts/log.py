@@ -14,7 +14,7 @@ from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import load, to_json
 from sulvak_core.steps.shared import Outcome
 
-from .models import LogEntry, PartRecord, VersionName
+from .models import LogEntry, PartRecord, StoredFile, VersionName
 
 
 class Stale(Exception):
@@ -89,7 +89,25 @@ def words(command: dict[str, Any]) -> str:
     return _WORDS.get(command.get("do", ""), "made the part")
 
 
+SHEETS = ("image/svg+xml", "image/png", "image/jpeg", "application/pdf")
+
+
+def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
+    """Raises Refusal where a part comes to speak of a file that its workspace does not have, or of another kind."""
+    before = {s.get("file") for s in part.document["steps"] if s["kind"] == "import"}
+    fresh = {s["file"] for s in after["steps"] if s["kind"] == "import"} - before
+    here = StoredFile.objects.filter(workspace_id=part.workspace_id)
+    if fresh and here.filter(sha256__in=fresh).count() < len(fresh):
+        raise Refusal("The file of this step is not in this workspace; bring it first.")
+    sheet = after.get("sheet")
+    if sheet and sheet != part.document.get("sheet"):
+        kind = here.filter(sha256=sheet["sha256"]).values_list("media_type", flat=True).first()
+        if kind not in SHEETS or kind != sheet["media_type"]:
+            raise Refusal("This drawing is not among the sheets of this workspace; bring it first.")
+
+
 def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> None:
+    _check_files(part, after)
     before = part.document
     part.version += 1
     part.document = after

@@ -42,8 +42,12 @@ def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[U
     data = file.read()
     media_type, pages = recognise(data)
     digest = hashlib.sha256(data).hexdigest()
-    stored, _ = StoredFile.objects.get_or_create(
-        workspace_id=part.workspace_id, sha256=digest, defaults={"media_type": media_type, "data": data}
+    # brought as a drawing before, it was not looked at as a sheet
+    stored, _ = StoredFile.objects.update_or_create(
+        workspace_id=part.workspace_id,
+        sha256=digest,
+        defaults={"media_type": media_type},
+        create_defaults={"media_type": media_type, "data": data},
     )
     if pages is None:
         pages = _made(stored, None).head
@@ -62,10 +66,10 @@ def page(request: HttpRequest, part_id: UUID, page: int) -> HttpResponse:
     stored = StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=sheet.sha256).first()
     if stored is None:
         return HttpResponse(status=404)
-    if sheet.media_type == "application/pdf":
+    if stored.media_type == "application/pdf":
         data, media_type = bytes(_made(stored, page).data), "image/png"
     else:
-        data, media_type = bytes(stored.data), sheet.media_type
+        data, media_type = bytes(stored.data), stored.media_type
     headers = {
         "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; sandbox",
         "Cache-Control": "private, max-age=3600",

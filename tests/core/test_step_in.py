@@ -15,7 +15,7 @@ from sulvak_core.exchange import part_file, solid_files
 from sulvak_core.naming.words import face as face_words
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
-from sulvak_core.rebuild.version import FILE
+from sulvak_core.rebuild.version import FILE, HAS
 from sulvak_core.solid.incoming import DEEPEST, RECORDS, read_step, refuse
 from sulvak_core.solid.measure import box
 from sulvak_core.solid.shapes import KernelError, faces
@@ -51,10 +51,23 @@ class Shelf:
         self.files = {hashlib.sha256(f).hexdigest(): f for f in files}
 
     def get(self, key: str) -> bytes | None:
+        if key.startswith(HAS):
+            return b"yes" if key.removeprefix(HAS) in self.files else None
         return self.files.get(key.removeprefix(FILE)) if key.startswith(FILE) else None
 
     def put(self, key: str, data: bytes) -> None:
         assert not key.startswith(FILE)
+
+
+class Asked:
+    """Files that are there, and need not be read again."""
+
+    def get(self, key: str) -> bytes | None:
+        assert not key.startswith(FILE)
+        return b"yes" if key.startswith(HAS) else None
+
+    def put(self, key: str, data: bytes) -> None:
+        pass
 
 
 def taking(file: bytes, shelf: Shelf | None = None) -> Made:
@@ -127,8 +140,13 @@ def test_a_file_that_is_not_at_hand_is_said_and_the_rest_stays(data: bytes) -> N
 def test_it_is_kept_and_not_read_again(data: bytes) -> None:
     made = taking(data)
     made.build()
-    made.cache.store = None
+    shelf = made.cache.store
+    made.cache.store = Asked()
     assert made.build().state.volume() == pytest.approx(12000 + 535 * math.pi, rel=1e-9)
+    made.cache.store = Shelf()  # somebody who does not have the file, though what is made of it is kept
+    assert [r.said for r in made.build().failed] == ["The file pan.step is not here; bring it again."]
+    made.cache.store = shelf
+    assert not made.build().failed
 
 
 def test_the_command_line_finds_the_file_beside_the_part(data: bytes, tmp_path: Any, capsys: Any) -> None:

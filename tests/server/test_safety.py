@@ -19,9 +19,7 @@ def test_unknown_and_forbidden_look_alike(service: Service) -> None:
         "u = User.objects.create_user('stranger', password='kite-and-ballast');"
         "w = Workspace.objects.create(name='Elsewhere'); Membership.objects.create(workspace=w, user=u, role='owner')"
     )
-    subprocess.run(
-        ["python", "server/manage.py", "shell", "-c", code], env=service._env(), check=True, capture_output=True
-    )
+    service.shell(code)
     stranger = Client(service, "stranger")
     part = wren.new_part()
     part.block()

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import math
 from typing import Any
 
 import pytest
 
-from tests.conftest import Client, Part, Service
+from tests.conftest import PASSWORD, Client, Part, Service
 
 PIN = 25 * math.pi * 20  # Ø10, 20 long
 
@@ -96,10 +98,48 @@ def test_who_may_bring(wren: Client, file: bytes, service: Service) -> None:
     assert bring(nobody, file)[0] == 401
 
 
-def test_a_file_of_another_workspace_is_not_to_be_had(wren: Client) -> None:
-    """A step can name any file; only those of the part's own workspace are given to it."""
-    part = wren.new_part("Guessed")
-    part.do(do="add_step", step={"kind": "import", "id": "s1", "file": "0" * 64, "title": "theirs.step"})
-    built = part.built()
-    assert built["steps"][0]["state"] == "failed"
-    assert built["steps"][0]["said"] == "The file theirs.step is not here; bring it again."
+@pytest.fixture
+def stranger(service: Service) -> Client:
+    """Somebody with a workspace of their own and none of ours."""
+    service.shell(
+        "from django.contrib.auth.models import User; from workspaces.models import *;"
+        f"u, _ = User.objects.get_or_create(username='plover'); u.set_password({PASSWORD!r}); u.save();"
+        "w, _ = Workspace.objects.get_or_create(name='Other side of the fen');"
+        "Membership.objects.get_or_create(workspace=w, user=u, defaults={'role': 'owner'})",
+    )
+    return Client(service, "plover")
+
+
+def test_what_a_workspace_never_had_is_not_to_be_had(wren: Client, stranger: Client, file: bytes) -> None:
+    """Who knows a file's digest, a body's picture or a document has nothing of what they show."""
+    ours = wren.new_part("Ours")
+    assert bring(ours, file)[0] == 200
+    shown = [b["key"] for b in ours.built()["bodies"]]
+    document = ours.client.get(ours.path)[1]["document"]
+    digest = document["steps"][0]["file"]
+    theirs = stranger.new_part("Theirs")
+    status, answer = theirs.send(do="add_step", step={"kind": "import", "id": "s1", "file": digest})
+    assert (status, "bring it first" in answer["sentence"]) == (422, True)
+    for key in shown:
+        assert stranger.raw("GET", f"{theirs.path}/mesh/{key}")[0] == 404
+        assert wren.raw("GET", f"{ours.path}/mesh/{key}")[0] == 200
+    # the whole document as a part file: its steps are there, the file is not, whatever is kept of it
+    data = json.dumps({**document, "name": "Ours"}).encode()
+    status, made = stranger.upload("/api/parts/import", "ours.json", data, workspace=str(stranger.workspace()))
+    assert status == 200, made
+    copy = Part(stranger, made["id"])
+    built = copy.built()
+    assert [s["state"] for s in built["steps"]] == ["failed"]
+    assert "is not here; bring it again." in built["steps"][0]["said"]
+    assert built["bodies"] == []
+    assert stranger.raw("GET", f"{copy.path}/export/step")[0] == 422
+
+
+def test_a_sheet_is_one_that_was_looked_at(wren: Client) -> None:
+    part = wren.new_part("Sheeted")
+    bad = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><script>1</script></svg>'
+    status, _ = wren.upload(f"{part.path}/drawings", "bad.svg", bad)
+    sheet = {"name": "x", "sha256": hashlib.sha256(bad).hexdigest(), "media_type": "image/svg+xml", "pages": [[9, 9]]}
+    for wrong in (sheet, {**sheet, "sha256": "0" * 64}, {**sheet, "media_type": "image/png"}):
+        status, answer = part.send(do="set_sheet", sheet=wrong)
+        assert (status, "bring it first" in answer["sentence"]) == (422, True)

@@ -11,7 +11,7 @@ from typing import Any, Protocol, TypeVar
 from ..solid.frame import Frame
 from ..solid.project import Flat
 from ..solid.shapes import Shape, Solid, from_bytes, to_bytes
-from .version import FILE
+from .version import FILE, HAS
 
 T = TypeVar("T")
 
@@ -129,6 +129,11 @@ class Cache:
     def file(self, digest: str) -> bytes | None:
         """A file that came with the part, by the SHA-256 of its content; None when it is not to be had."""
         return self.store.get(f"{FILE}{digest}") if self.store is not None else None
+
+    def has_file(self, digest: str) -> bool:
+        """Whether a file is to be had now: asked each time, since results of it may be kept that are not for everyone
+        who knows its digest."""
+        return self.store is not None and self.store.get(f"{HAS}{digest}") is not None
 
     def get(self, key: str) -> Kept | None:
         kept: Kept | None = self.memory.get(key)

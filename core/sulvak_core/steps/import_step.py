@@ -19,7 +19,7 @@ class BodySource(Strict):
     """The body of another part that a file was made from, with its figures (mm³, mm², mm) as they were then: by them
     it is told whether that body has changed since."""
 
-    part: Annotated[str, Field(pattern=r"^[0-9a-f-]{36}$")]
+    part: Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
     name: Annotated[str, Field(max_length=200)]
     which: BodyId  # of its bodies; not ``body``, which names one of this part
     title: Annotated[str, Field(max_length=200)] = ""

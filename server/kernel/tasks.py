@@ -20,6 +20,7 @@ from .pool import KernelFailure, Pool
 log = logging.getLogger("sulvak.kernel")
 # a job in whose middle the database went away is taken up again when it is back
 _AGAIN = RetryStrategy(max_attempts=20, wait=2, retry_exceptions={OperationalError, InterfaceError})
+READING = 30.0  # seconds for a drawing or a sheet's page; a process that takes longer is ended, and the next file read
 _pool: Pool | None = None
 
 
@@ -240,7 +241,7 @@ def pages(file: int, key: str, page: int | None = None) -> None:
     stored = StoredFile.objects.get(pk=file)
     request = {"do": "pages" if page is None else "page", "data": bytes(stored.data), "page": page}
     try:
-        made = _call(f"file:{file}", request)
+        made = _call(f"file:{file}", request, seconds=READING)
         fields = {"kind": "pages", "head": made, "data": b""} if page is None else {"kind": "page", "data": made}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
@@ -255,7 +256,7 @@ def drawing(file: int, key: str) -> None:
     close_old_connections()
     stored = StoredFile.objects.get(pk=file)
     try:
-        made = _call(f"file:{file}", {"do": "drawing", "data": bytes(stored.data)})
+        made = _call(f"file:{file}", {"do": "drawing", "data": bytes(stored.data)}, seconds=READING)
         fields = {"kind": "drawing", "data": made.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}

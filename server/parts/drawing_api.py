@@ -25,7 +25,7 @@ from .sketch_api import sketch_in
 router = Router()
 READING_SECONDS = 60.0
 CALLOUTS = 40  # taken at once
-READER = 1  # to be raised when the same file is read differently
+READER = 2  # to be raised when the same file is read differently
 MEDIA = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml"}
 
 
@@ -42,6 +42,7 @@ class DrawingOut(Schema):
     left_out: dict[str, int]
     short: int
     fitted: int
+    far: tuple[float, float] | None  # where it lay, in its own unit, before it was brought near the origin
 
 
 def _read(workspace: int, digest: str) -> Drawing:

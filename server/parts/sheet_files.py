@@ -11,6 +11,7 @@ from sulvak_core.part.errors import Refusal
 
 PIXELS = 60_000_000
 _UNSAFE = {"script", "foreignobject", "iframe", "object", "embed", "animate", "set", "handler"}
+_OUTSIDE = re.compile(r"url\s*\(\s*(?!['\"]?\s*#)", re.IGNORECASE)  # anything but a place in the file itself
 _PER = {"": 0.75, "px": 0.75, "pt": 1.0, "mm": 72 / 25.4, "cm": 720 / 25.4, "in": 72.0}
 
 
@@ -52,6 +53,8 @@ def _svg_size(data: bytes) -> tuple[float, float]:
         tag = str(element.tag).rsplit("}", 1)[-1].lower()
         if tag in _UNSAFE:
             raise Refusal(f"This SVG holds a “{tag}” element, which a drawing does not need; save it without.")
+        if tag == "style" and (_OUTSIDE.search(element.text or "") or "@import" in (element.text or "").lower()):
+            raise Refusal("This SVG points at files outside itself; save it with everything inside.")
         for name, value in element.attrib.items():
             _check_attribute(name.rsplit("}", 1)[-1].lower(), value)
     return _size(root.attrib)
@@ -61,7 +64,7 @@ def _check_attribute(name: str, value: str) -> None:
     if name.startswith("on"):
         raise Refusal("This SVG holds program code, which a drawing does not need; save it without.")
     outside = name in ("href", "src") and not value.strip().startswith(("#", "data:image/png", "data:image/jpeg"))
-    if outside or re.search(r"url\s*\(\s*['\"]?\s*(?!#)", value, re.IGNORECASE):
+    if outside or _OUTSIDE.search(value):
         raise Refusal("This SVG points at files outside itself; save it with everything inside.")
 
 

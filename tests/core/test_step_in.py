@@ -149,6 +149,21 @@ def test_it_is_kept_and_not_read_again(data: bytes) -> None:
     assert not made.build().failed
 
 
+@pytest.mark.parametrize(
+    ("number", "well"), [("1.2E+001", True), ("1.2E+999", False), ("12.E-300", True), ("1.E0100", False)]
+)
+def test_exponents_of_three_digits_are_no_size(data: bytes, number: str, well: bool) -> None:
+    text = data.replace(
+        b"ENDSEC;\nEND-ISO", f"#9990 = CARTESIAN_POINT('',({number},0.,0.));\nENDSEC;\nEND-ISO".encode()
+    )
+    assert text != data
+    if well:
+        assert len(read_step(text, "s1").bodies) == len(read_step(data, "s1").bodies)
+    else:
+        with pytest.raises(KernelError, match="beyond all size"):
+            read_step(text, "s1")
+
+
 def test_the_command_line_finds_the_file_beside_the_part(data: bytes, tmp_path: Any, capsys: Any) -> None:
     from sulvak_core.command_line import main
 

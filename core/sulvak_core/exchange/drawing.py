@@ -14,11 +14,13 @@ from pydantic import BaseModel, Field
 
 from ..part.errors import Refusal
 from ..sketch.edit import check_entities
-from ..sketch.model import AnyEntity, Arc, Circle, Line, Point, Sketch
+from ..sketch.model import AnyEntity, Arc, Circle, Line, Point
 
 MOST = 60_000  # shapes read from a file; a sketch takes 5,000
 NOTES = 500
 RANGE = 1e7
+BEYOND = 1e12  # what is farther out than that is no place
+FAR, NEAR = 100.0, 1e4  # so many times its size off, and so much, a drawing is far from its origin
 PER_UNIT = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 DrawingUnit = Literal["mm", "cm", "m", "in", "ft"]
 Placing = Literal["as drawn", "corner", "centre"]
@@ -56,6 +58,7 @@ class Drawing(BaseModel):
     left_out: dict[str, int] = Field(default_factory=dict)
     short: int = 0
     fitted: int = 0  # ellipses and free curves taken as runs of arcs
+    far: XY | None = None  # so far from the file's origin it lay, and was brought near it
 
 
 class Chosen(BaseModel):
@@ -66,6 +69,10 @@ class Chosen(BaseModel):
     place: Placing = "as drawn"
     dashed: bool = True  # centre and hidden lines as construction lines
     scale: Annotated[float, Field(gt=0, le=1e6)] = 1.0
+
+
+class OutOfRange(Refusal):
+    """A shape that lies nowhere."""
 
 
 class Collector:
@@ -83,11 +90,8 @@ class Collector:
 
     def add(self, shape: Shape) -> None:
         numbers = [*(shape.p or ()), *(shape.q or ()), *(shape.c or ()), shape.r or 0.0, shape.lift]
-        if not all(math.isfinite(v) and abs(v) <= RANGE for v in numbers):
-            raise Refusal(
-                "This drawing holds coordinates that are no numbers or larger than ten kilometres; "
-                "it is damaged. Export it again."
-            )
+        if not all(math.isfinite(v) and abs(v) <= BEYOND for v in numbers):
+            raise OutOfRange("This drawing holds coordinates that are no numbers; it is damaged. Export it again.")
         if shape.kind == "line" and shape.p == shape.q:
             self.drawing.short += 1
             return
@@ -121,9 +125,25 @@ class Collector:
             kinds = ", ".join(f"{n} {k}" for k, n in sorted(d.left_out.items()))
             more = f" It holds only {kinds}, which a sketch cannot take." if kinds else ""
             raise Refusal(f"There is nothing in this drawing that can be sketched.{more}")
+        self._brought_near()
         counts = Counter(s.layer for s in d.shapes)
         d.layers = [Layer(name=n, count=counts[n], shown=n not in self.hidden) for n in self.order if counts[n]]
         return d
+
+    def _brought_near(self) -> None:
+        """A drawing far from its origin, as whole sites have it, is moved there; too large a one is refused."""
+        shapes = self.drawing.shapes
+        dx, dy = _shift(shapes, "corner")
+        cx, cy = _shift(shapes, "centre")
+        size = max(2 * abs(dx - cx), 2 * abs(dy - cy), 1e-9)
+        if size > RANGE:
+            raise Refusal("This drawing is larger than ten kilometres; take the view you need into its own file.")
+        if max(abs(cx), abs(cy)) <= max(FAR * size, NEAR):
+            return
+        by = (float(math.floor(-dx)), float(math.floor(-dy)))
+        self.drawing.far = by
+        for s in shapes:
+            s.p, s.q, s.c = ((p[0] - by[0], p[1] - by[1]) if p else None for p in (s.p, s.q, s.c))
 
 
 def entities(drawing: Drawing, chosen: Chosen, used: dict[str, int] | None = None, room: int = 5000) -> list[AnyEntity]:
@@ -147,6 +167,9 @@ def entities(drawing: Drawing, chosen: Chosen, used: dict[str, int] | None = Non
         assert p is not None
         return (p[0] + dx) * k, (p[1] + dy) * k
 
+    reach = max(abs(v) for s in taken for p in (s.p, s.q, s.c) if p for v in ((p[0] + dx) * k, (p[1] + dy) * k))
+    if reach > RANGE or max((s.r or 0.0) * k for s in taken) > RANGE or max(abs(s.lift) * k for s in taken) > RANGE:
+        raise Refusal(f"Taken in {chosen.unit} this drawing is larger than ten kilometres; choose another unit.")
     for s in taken:
         letter = {"line": "l", "arc": "a", "circle": "c", "point": "p"}[s.kind]
         numbers[letter] = numbers.get(letter, 0) + 1
@@ -165,7 +188,6 @@ def entities(drawing: Drawing, chosen: Chosen, used: dict[str, int] | None = Non
             found.append(Point(at=at(s.p), **common))
     kept = [e for e in found if not isinstance(e, Line) or math.dist(e.p, e.q) >= 1e-6]
     check_entities(kept)
-    Sketch(entities=kept)  # within the ranges of a sketch once scaled
     return kept
 
 

@@ -6,9 +6,11 @@ at an angle to it are left out and counted. DIMENSION entities become size texts
 
 from __future__ import annotations
 
-import io
 import math
+import struct
+import tempfile
 from collections.abc import Callable, Iterable
+from pathlib import Path
 from typing import Any
 
 import ezdxf
@@ -19,9 +21,13 @@ from ezdxf.math import Vec3
 
 from ..part.errors import Refusal
 from .arcs import fitted
-from .drawing import Collector, Drawing, DrawingUnit, Shape
+from .drawing import Collector, Drawing, DrawingUnit, OutOfRange, Shape
 
 _UNITS: dict[int, DrawingUnit] = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
+_BROKEN = (
+    DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, ZeroDivisionError,
+    OverflowError, struct.error,
+)  # fmt: skip
 _DASHED = ("CENTER", "CENTRE", "HIDDEN", "DASH", "PHANTOM", "CHAIN", "CONSTRUCT")
 DEEPEST = 12  # blocks inside blocks
 OPENED = 20_000  # blocks opened in one drawing
@@ -47,16 +53,20 @@ def _opened(data: bytes) -> DxfFile:
     binary = b"\r\n\x1a\x00" in head[:32]  # how the sentinel of a binary DXF ends
     if not binary and b"SECTION" not in head:
         raise Refusal("This is no DXF file, whatever its name says; export the drawing as DXF and bring that.")
-    try:
-        if binary:
-            file, _ = recover.read(io.BytesIO(data))
-        else:
-            try:
-                file = ezdxf.read(io.StringIO(_text(data)))  # type: ignore[attr-defined]
-            except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError):
-                file, _ = recover.read(io.BytesIO(data))
-    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError):
-        raise Refusal("This DXF file is damaged and cannot be read; export it again.") from None
+    damaged = "This DXF file is damaged and cannot be read; export it again."
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "incoming.dxf"
+        path.write_bytes(data)
+        try:
+            # from a path: line ends, the code page and the binary form are then found out by the reader
+            return ezdxf.readfile(path)  # type: ignore[attr-defined]
+        except _BROKEN:
+            if binary:  # the recovering reader takes text alone
+                raise Refusal(damaged) from None
+        try:
+            file, _ = recover.readfile(path)
+        except _BROKEN:
+            raise Refusal(damaged) from None
     return file
 
 
@@ -68,12 +78,9 @@ def _unit(file: DxfFile, data: bytes) -> DrawingUnit | None:
     return "in" if imperial else None
 
 
-def _text(data: bytes) -> str:
-    """Text of a DXF file: UTF-8 from R2007 on, before that the code page it names, else Western European."""
-    try:
-        return data.decode("utf-8")
-    except UnicodeDecodeError:
-        return data.decode("cp1252", errors="replace")
+def _clean(text: Any) -> str:
+    """Text without halves of characters, which bytes outside a file's code page become."""
+    return str(text).encode("utf-8", "replace").decode()
 
 
 class _Reader:
@@ -83,7 +90,7 @@ class _Reader:
         self.opened = 0
         self.into.drawing.unit = unit
         for layer in file.layers:
-            self.into.layer(layer.dxf.name, not (layer.is_off() or layer.is_frozen()))
+            self.into.layer(_clean(layer.dxf.name), not (layer.is_off() or layer.is_frozen()))
 
     def take(self, entity: Any, depth: int) -> None:
         kind = entity.dxftype()
@@ -100,7 +107,7 @@ class _Reader:
             work(self, entity)
         except Refusal:
             raise
-        except (DXFError, ValueError, ZeroDivisionError, TypeError, AttributeError, OverflowError, IndexError):
+        except _BROKEN:
             self.into.leave_out(f"damaged {kind.lower()}")
 
     def _open(self, entity: Any, depth: int) -> None:
@@ -119,9 +126,11 @@ class _Reader:
                     if inner.dxf.get("layer", "0") == "0":  # layer 0 inside a block means the block's layer
                         inner.dxf.layer = entity.dxf.get("layer", "0")
                     self.take(inner, depth + 1)
+        except OutOfRange:
+            self.into.leave_out("damaged block")
         except Refusal:
             raise
-        except (DXFError, ValueError, TypeError, AttributeError, KeyError, RecursionError):
+        except _BROKEN:  # a scale of zero, a block that holds itself: this one is left out, the rest is taken
             self.into.leave_out("damaged block")
 
     def _skipped(self, entity: Any, reason: str) -> None:
@@ -130,7 +139,7 @@ class _Reader:
     # -- shapes ------------------------------------------------------------------------------
 
     def _shape(self, entity: Any, kind: str, lift: float, **data: Any) -> None:
-        layer = str(entity.dxf.get("layer", "0"))
+        layer = _clean(entity.dxf.get("layer", "0"))
         common = {"layer": layer, "lift": lift if abs(lift) > FLAT else 0.0, "dashed": self._dashed(entity)}
         self.into.add(Shape(kind=kind, **common, **data))  # type: ignore[arg-type]
 
@@ -206,7 +215,7 @@ class _Reader:
     def _curve(self, e: Any, at: Callable[[float], Vec3], size: float, lift: float) -> None:
         if not math.isfinite(size) or size <= 0:
             raise ValueError
-        for s in fitted(lambda t: _xy(at(t)), self.tolerance * size, str(e.dxf.get("layer", "0"))):
+        for s in fitted(lambda t: _xy(at(t)), self.tolerance * size, _clean(e.dxf.get("layer", "0"))):
             s.lift, s.dashed = (lift if abs(lift) > FLAT else 0.0), self._dashed(e)
             self.into.add(s)
         self.into.drawing.fitted += 1
@@ -220,7 +229,7 @@ class _Reader:
     # -- words -------------------------------------------------------------------------------
 
     def text(self, e: Any) -> None:
-        self.into.note(e.plain_text())
+        self.into.note(_clean(e.plain_text()))
 
     def dimension(self, e: Any) -> None:
         """``<>`` in the text stands for the measured value."""
@@ -231,7 +240,9 @@ class _Reader:
         shown = f"{sign}{value:.4f}".rstrip("0").rstrip(".") + ("°" if kind in (2, 5) else "")
         text = str(e.dxf.get("text", "") or "<>")
         if text.strip() and math.isfinite(value):
-            self.into.size(text.replace("<>", shown).replace("%%c", "Ø").replace("%%d", "°").replace("%%p", "±"))
+            self.into.size(
+                _clean(text).replace("<>", shown).replace("%%c", "Ø").replace("%%d", "°").replace("%%p", "±")
+            )
 
 
 _KINDS: dict[str, Callable[[_Reader, Any], None]] = {

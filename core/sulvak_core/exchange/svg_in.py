@@ -24,21 +24,54 @@ XY = tuple[float, float]
 
 def read_svg(data: bytes, tolerance: float = 1e-4) -> Drawing:
     """Read an SVG drawing; lengths come in mm where the file says so. ``tolerance`` as in ``read_dxf``."""
-    plain, scale = _checked(data)
+    plain, scale, damaged = _checked(data)
     try:
         root = S.SVG.parse(io.BytesIO(plain), reify=True, ppi=96)
     except (ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, ZeroDivisionError):
         raise Refusal("This SVG is damaged and cannot be read; save it again and retry.") from None
     reader = _Reader(tolerance, scale or 1.0)
+    if damaged:
+        reader.into.leave_out("path that breaks off", damaged)
     reader.group(root, "drawing", 0)
     drawing = reader.into.done()
     drawing.unit = "mm" if scale else None
     return drawing
 
 
-def _checked(data: bytes) -> tuple[bytes, float]:
-    """Refuses unsafe or broken XML. Gives the file without its own scale, and that scale in mm per unit of its
-    coordinates, 0 where the size is not given in a physical unit."""
+_TOKEN = re.compile(r"[\s,]*(?:([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?))")
+_TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "Z": 0}
+
+
+def _breaks_off(path: str) -> bool:
+    """Whether a path is not one to its end: readers take what comes before the mistake, and say nothing."""
+    at, letter, count = 0, "", 0
+    text = path.rstrip()
+    if text in ("", "none"):
+        return False
+    while at < len(text):
+        token = _TOKEN.match(text, at)
+        if token is None or (not letter and token[1] not in ("M", "m")):
+            return True
+        at = token.end()
+        if token[2]:
+            count += 1
+            continue
+        if _short(letter, count):
+            return True
+        letter, count = token[1].upper(), 0
+    return _short(letter, count)
+
+
+def _short(letter: str, count: int) -> bool:
+    takes = _TAKES.get(letter)  # an arc's flags may be written without spaces: its numbers are not counted
+    if takes is None:
+        return False
+    return count != 0 if takes == 0 else count == 0 or count % takes != 0
+
+
+def _checked(data: bytes) -> tuple[bytes, float, int]:
+    """Refuses unsafe or broken XML. Gives the file without its own scale; that scale in mm per unit of its coordinates,
+    0 where the size is not given in a physical unit; and how many paths break off."""
     root = parse_svg(data, ELEMENTS)
     if not str(root.tag).endswith("svg"):
         raise Refusal("This is no SVG drawing, whatever its name says.")
@@ -50,7 +83,8 @@ def _checked(data: bytes) -> tuple[bytes, float]:
         scale = across / view[2] if len(view) == 4 and view[2] > 0 else 25.4 / 96
     for name in ("width", "height", "viewBox", "preserveAspectRatio"):
         root.attrib.pop(name, None)
-    return written(root), scale
+    damaged = sum(_breaks_off(e.get("d", "")) for e in root.iter() if str(e.tag).rsplit("}", 1)[-1] == "path")
+    return written(root), scale, damaged
 
 
 class _Reader:

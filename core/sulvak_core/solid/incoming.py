@@ -42,7 +42,7 @@ SOLIDS = 200
 FACES = 50_000
 REACH = 1e6  # mm: what lies farther out is no part
 NUMBER = re.compile(rb"(?<![A-Za-z0-9_'\"])[+-]?(?:nan|inf|infinity)(?![A-Za-z0-9_])", re.IGNORECASE)
-HUGE = re.compile(rb"[0-9]E\+?[0-9]{3,}", re.IGNORECASE)
+HUGE = re.compile(rb"[0-9.]E\+?0*[1-9][0-9]{2,}", re.IGNORECASE)  # written with three digits they may be small
 QUOTED = re.compile(rb"'(?:[^']|'')*'")
 BREP = re.compile(rb"=\s*(?:\(.{0,400}?)?\b(?:MANIFOLD_SOLID_BREP|BREP_WITH_VOIDS|FACETED_BREP)\s*\(", re.DOTALL)
 COMMENT = re.compile(rb"/\*.*?\*/", re.DOTALL)

@@ -1815,6 +1815,11 @@ export interface components {
                 number,
                 number
             ];
+            /** Far */
+            far: [
+                number,
+                number
+            ] | null;
             /** Fitted */
             fitted: number;
             /** Layers */

@@ -208,6 +208,12 @@ function Told({ drawing }: { drawing: Drawing }) {
   return (
     <div className="mt-2 text-[12.5px] text-pencil">
       {left.length > 0 && <p>Left out: {left.join(", ")}.</p>}
+      {drawing.far && (
+        <p>
+          It lies far from its origin, at {short(drawing.far[0])}, {short(drawing.far[1])}; it comes in beside
+          it.
+        </p>
+      )}
       {drawing.short > 0 && <p>{drawing.short} without length left out.</p>}
       {drawing.fitted > 0 && <p>{drawing.fitted} ellipses or free curves taken as runs of arcs.</p>}
       {drawing.notes.length > 0 && <p>Notes on it: {drawing.notes.slice(0, 6).join(" · ")}</p>}

@@ -1,7 +1,9 @@
 """The live channel of one open part: drags answered as they happen, previews, builds, who is here."""
 
 import asyncio
+import json
 import logging
+import math
 import time
 from typing import Any
 from uuid import uuid4
@@ -17,11 +19,15 @@ from sulvak_core.sketch.solve import Drag
 from sulvak_core.steps.registry import load
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
+from sulvak_server.readable import odd, texts
 from workspaces.access import NotAllowed, NotThere, part_for
 
 from .events import Listener, group, tell
 
 log = logging.getLogger("sulvak.live")
+LONGEST = 2_000_000  # characters of a message
+MOST = 200  # messages in a second
+FARTHEST = 1e7  # mm
 PRESENT: dict[str, dict[str, str]] = {}  # part → channel → name, in this web process
 
 
@@ -31,6 +37,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         self.window = uuid4().hex
         self.drag: Drag | None = None
         self.role = ""
+        self.second = self.count = 0
         try:
             _, self.role = await database_sync_to_async(part_for)(self.scope["user"], self.part)
         except NotThere:
@@ -58,15 +65,34 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         if event.get("window") in (None, self.window):
             await self.send_json(event)
 
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None, **kwargs: Any) -> None:
+        """What is no request is answered, and the channel goes on."""
+        try:
+            content = json.loads(text_data or "") if len(text_data or "") < LONGEST else None
+        except (ValueError, RecursionError):
+            content = None
+        await self.receive_json(content)
+
+    def _too_many(self) -> bool:
+        """Whether more has come in this second than anybody's hand makes: it is passed over."""
+        now = int(time.monotonic())
+        self.count = self.count + 1 if now == self.second else 1
+        self.second = now
+        return self.count > MOST
+
     async def receive_json(self, content: Any, **kwargs: Any) -> None:
+        if self._too_many():
+            return
         handlers = {
             "drag_start": self._drag_start,
             "drag": self._drag,
             "drag_end": self._drag_end,
             "preview": self._preview,
         }
-        handler = handlers.get(content.get("kind", "")) if isinstance(content, dict) else None
-        if handler is None:
+        kind = content.get("kind") if isinstance(content, dict) else None
+        handler = handlers.get(kind) if isinstance(kind, str) else None
+        if handler is None or any(odd(text) for text in texts(content)):
+            await self.send_json({"kind": "refused", "sentence": "This request cannot be read."})
             return
         try:
             await handler(content)
@@ -74,7 +100,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
             await self.send_json({"kind": "refused", "sentence": refusal.sentence, "turn": content.get("turn")})
         except (NotThere, NotAllowed):
             await self.close(4404)
-        except (KeyError, TypeError, ValueError):
+        except (KeyError, TypeError, ValueError, OverflowError):
             await self.send_json({"kind": "refused", "sentence": "This request cannot be read."})
 
     # -- dragging: solved here as the pointer moves, stored as one command when it is let go --------
@@ -93,6 +119,8 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         if self.drag is None:
             return
         x, y = float(content["x"]), float(content["y"])
+        if not (math.isfinite(x) and math.isfinite(y) and max(abs(x), abs(y)) <= FARTHEST):
+            raise ValueError("a place that is none")
         started = time.perf_counter()
         moved = await asyncio.to_thread(self.drag.to, x, y)
         # what stands where it stood is not told: the screen need not draw it again
@@ -108,6 +136,8 @@ class PartChannel(AsyncJsonWebsocketConsumer):
 
     async def _preview(self, content: dict[str, Any]) -> None:
         turn, command = int(content["turn"]), content.get("command")
+        if not 0 <= turn < 2**53 or not (command is None or isinstance(command, dict)):
+            raise ValueError("no turn, or no command")
         await database_sync_to_async(self._ask)(turn, command)
 
     def _ask(self, turn: int, command: dict[str, Any] | None) -> None:

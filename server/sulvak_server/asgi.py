@@ -13,15 +13,15 @@ http = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack  # noqa: E402
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
-from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E402
 from django.urls import path  # noqa: E402
 
 from live.consumers import PartChannel  # noqa: E402
+from live.origin import SameOrigin  # noqa: E402
 
 application = ProtocolTypeRouter(
     {
         "http": http,
-        "websocket": AllowedHostsOriginValidator(
+        "websocket": SameOrigin(
             AuthMiddlewareStack(URLRouter([path("live/parts/<uuid:part>", PartChannel.as_asgi())]))
         ),
     }

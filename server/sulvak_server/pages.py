@@ -28,6 +28,9 @@ def interface(request: HttpRequest) -> HttpResponse:
     return response
 
 
+LONGEST = 10_000  # bytes of a name and a password
+
+
 def _refused(sentence: str, status: int) -> JsonResponse:
     return JsonResponse({"sentence": sentence}, status=status)
 
@@ -42,9 +45,11 @@ def locked_out(request: HttpRequest, *args: object, **kwargs: object) -> HttpRes
 def sign_in(request: HttpRequest) -> HttpResponse:
     """Signs in with {"name", "password"}; slowed after failures."""
     try:
-        data = json.loads(request.body)
-        name, password = str(data["name"]), str(data["password"])
-    except (ValueError, KeyError, TypeError):
+        data = json.loads(request.body) if len(request.body) < LONGEST else {}
+        name, password = data["name"], data["password"]
+    except (ValueError, KeyError, TypeError, RecursionError):
+        return _refused("Give your name and your password.", 400)
+    if not (isinstance(name, str) and isinstance(password, str)):
         return _refused("Give your name and your password.", 400)
     user = authenticate(request, username=name, password=password)
     if user is None:

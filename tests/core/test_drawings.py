@@ -389,6 +389,14 @@ def test_any_line_ends(end: bytes) -> None:
     assert [s.kind for s in read_dxf(data).shapes] == ["circle"]
 
 
+@pytest.mark.parametrize("size", [40, 300, 700, 1500, 9000])
+def test_a_file_cut_short_is_refused(size: int) -> None:
+    file, space = drawn()
+    space.add_line((0, 0), (9, 3))
+    with pytest.raises(Refusal):
+        read_dxf(written(file)[:size])
+
+
 def test_a_binary_dxf_is_read(tmp_path: Path) -> None:
     file, space = drawn()
     space.add_line((0, 0), (9, 3))

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from typing import Any
 
 import pytest
+from websockets.exceptions import InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
 from tests.conftest import Client, Part
@@ -87,5 +88,44 @@ def test_what_cannot_be_dragged_is_refused_in_words(wren: Client) -> None:
         socket.send(json.dumps({"kind": "drag_start", "step": "s1", "ref": "l1.q"}))
         socket.send(json.dumps({"kind": "drag", "x": "far", "y": None}))
         assert "cannot be read" in answer(socket, "refused")["sentence"]
-        socket.send(json.dumps(["not", "a", "request"]))
+        for junk in (
+            json.dumps(["not", "a", "request"]),
+            "{",
+            "[" * 9000,
+            '{"kind": "nothing"}',
+            '{"kind": ["drag"]}',
+            b"\x00\x01",
+        ):
+            socket.send(junk)
+            assert "cannot be read" in answer(socket, "refused")["sentence"]
+        for far in ("1e400", "NaN", "-1e9"):
+            socket.send(f'{{"kind": "drag", "x": {far}, "y": 0, "turn": 3}}')
+            assert answer(socket, "refused")["sentence"]
+        for turn in ("1e30", "-4", '"x"'):
+            socket.send(f'{{"kind": "preview", "turn": {turn}, "command": null}}')
+            assert answer(socket, "refused")["sentence"]
         assert drag(socket, 22.0, 0.0)["kind"] == "dragged"  # and the channel goes on
+
+
+@pytest.mark.parametrize("origin", ["http://127.0.0.1:1", "http://elsewhere.example", "", "null"])
+def test_only_pages_of_this_address_and_port_are_let_in(wren: Client, origin: str) -> None:
+    part = two_pieces(wren)
+    cookies = "; ".join(f"{c.name}={c.value}" for c in part.client.jar)
+    live = f"ws{part.client.service.address[4:]}/live/parts/{part.id}"
+    with pytest.raises(InvalidStatus):
+        connect(live, origin=origin or None, additional_headers={"Cookie": cookies})  # type: ignore[arg-type]
+
+
+def test_a_flood_of_drags_is_passed_over_and_others_are_served(wren: Client) -> None:
+    part = two_pieces(wren)
+    with channel(part) as socket, channel(part) as other:
+        socket.send(json.dumps({"kind": "drag_start", "step": "s1", "ref": "l1.q"}))
+        for k in range(3000):
+            socket.send(json.dumps({"kind": "drag", "x": 20 + k / 100, "y": 1, "turn": k}))
+        other.send(json.dumps({"kind": "drag_start", "step": "s1", "ref": "c1"}))
+        assert drag(other, 70.0, 0.0, turn=1)["kind"] == "dragged"
+        answered = 0
+        with pytest.raises(TimeoutError):
+            while True:
+                answered += json.loads(socket.recv(2))["kind"] == "dragged"
+        assert 0 < answered < 1500

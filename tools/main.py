@@ -6,8 +6,9 @@ import argparse
 import os
 import subprocess
 import sys
+from pathlib import Path
 
-from . import postgres, processes, setup
+from . import backup, postgres, processes, setup
 from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
 PARTS = ("lint", "core", "server", "browser")
@@ -22,10 +23,25 @@ def main(arguments: list[str]) -> int:
     s.add_argument("--port", type=int, default=8710)
     s.add_argument("--host", default="127.0.0.1", help="address to listen on (loopback unless you say otherwise)")
     s.add_argument("--no-demo", action="store_true", help="without the demo workshop and its open sign-in")
+    s.add_argument(
+        "--open-demo",
+        action="store_true",
+        help="with --host: the demo too, whose password everybody knows, to whoever reaches that address",
+    )
     s.add_argument("--foreground", action="store_true", help="stay in the foreground")
     commands.add_parser("stop", help="stop Sulvak and its database")
     t = commands.add_parser("test", help="checks and tests; name parts to run only those")
     t.add_argument("parts", nargs="*", metavar="PART", help=f"any of {', '.join(PARTS)}; more words go to pytest")
+    n = commands.add_parser("person", help="add a person: ./sulvak person add NAME --workspace W --role owner")
+    n.add_argument("rest", nargs=argparse.REMAINDER)
+    m = commands.add_parser("manage", help="Django's own commands with the right environment")
+    m.add_argument("rest", nargs=argparse.REMAINDER)
+    k = commands.add_parser("backup", help="write all parts, people and files into one file")
+    k.add_argument("file", type=Path)
+    k.add_argument("--secrets", action="store_true", help="with the installation's secret key, so that sessions go on")
+    r = commands.add_parser("restore", help="put a backup in the place of what is there")
+    r.add_argument("file", type=Path)
+    r.add_argument("--yes", action="store_true", help="also over parts that are there")
     commands.add_parser("worker", help="run another kernel worker against DATABASE_URL")
     commands.add_parser("bench", help="measure, and write docs/benchmarks.md")
     commands.add_parser("schemas", help="write the API, part-file schema and TypeScript types anew")
@@ -33,6 +49,10 @@ def main(arguments: list[str]) -> int:
     b.add_argument("rest", nargs=argparse.REMAINDER)
     if arguments[:1] == ["build"]:
         return _guarded(lambda: build(arguments[1:]))
+    if arguments[:1] == ["manage"]:
+        return _guarded(lambda: _manage(arguments[1:]))
+    if arguments[:2] == ["person", "add"]:
+        return _guarded(lambda: _manage(["add_person", *arguments[2:]]))
     a = p.parse_args(arguments)
     return _guarded(lambda: globals()[f"{a.command}_command"](a))
 
@@ -48,6 +68,11 @@ def _guarded(work) -> int:  # type: ignore[no-untyped-def]
 
 
 def start_command(a: argparse.Namespace) -> None:
+    if not a.no_demo and not a.open_demo and a.host not in ("127.0.0.1", "localhost", "::1"):
+        raise Trouble(
+            "The demo's password is known to everybody, so it is served on loopback only. Start with --no-demo, or say "
+            "--open-demo if it is meant for all who reach that address."
+        )
     setup.everything(tests=False)
     address = processes.start(a.host, a.port, not a.no_demo, a.foreground)
     say(f"Sulvak is at {address}")
@@ -56,8 +81,35 @@ def start_command(a: argparse.Namespace) -> None:
 
 
 def stop_command(a: argparse.Namespace) -> None:
-    processes.stop()
-    say("Sulvak is stopped.")
+    say("Sulvak is stopped." if processes.stop() else "Sulvak was not running.")
+
+
+def _manage(words: list[str]) -> int:
+    """Django's manage.py for this installation, at the terminal."""
+    setup.everything(tests=False)
+    postgres.start()
+    env = processes.environment()
+    return subprocess.run([PYTHON, "server/manage.py", *words], cwd=ROOT, env=env, check=False).returncode
+
+
+def person_command(a: argparse.Namespace) -> None:
+    raise Trouble("Say ./sulvak person add NAME --workspace W --role owner.")
+
+
+def backup_command(a: argparse.Namespace) -> None:
+    setup.debian({"postgresql": "/usr/lib/postgresql/*/bin/initdb"})
+    postgres.start()
+    backup.write(a.file, a.secrets)
+    say(f"Written: {a.file} ({a.file.stat().st_size / 1e6:.1f} MB). It holds all parts and people; keep it safe.")
+
+
+def restore_command(a: argparse.Namespace) -> None:
+    setup.everything(tests=False)
+    if processes.info() is not None:
+        raise Trouble("Sulvak runs; stop it first (./sulvak stop), then restore.")
+    postgres.start()
+    backup.read(a.file, a.yes)
+    say("Restored. ./sulvak start brings it up to date and runs it.")
 
 
 def worker_command(a: argparse.Namespace) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import json
 import os
-import signal
 import socket
 import subprocess
 import sys
@@ -14,7 +13,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from . import postgres, setup
+from . import own, postgres, setup
 from .places import PYTHON, ROOT, Trouble, say, secret, state
 
 
@@ -65,11 +64,12 @@ def _info_file() -> Path:
 
 
 def info() -> dict[str, object] | None:
-    """What runs now, or None."""
-    with contextlib.suppress(OSError, ValueError):
+    """What runs now, or None: the process that watches, if it is still the one that was started."""
+    with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
         data = json.loads(_info_file().read_text())
-        os.kill(int(data["pid"]), 0)
-        return data
+        pid = int(data["pid"])
+        if data["born"] == own.born(pid) and own.is_ours(pid):
+            return data
     return None
 
 
@@ -85,6 +85,11 @@ def _taken(host: str, port: int) -> bool:
 
 def start(host: str, port: int, demo: bool, foreground: bool) -> str:
     """Start everything (or leave it as it runs) and return the address."""
+    with own.one_at_a_time():
+        return _start(host, port, demo, foreground)
+
+
+def _start(host: str, port: int, demo: bool, foreground: bool) -> str:
     version = setup.version_of_code()
     now = info()
     wanted = {"host": host, "port": port, "demo": demo, "code": version}
@@ -95,7 +100,9 @@ def start(host: str, port: int, demo: bool, foreground: bool) -> str:
             say("Sulvak runs already.")
             return address
         say("Restarting with the new code and settings …")
-        stop(database=False)
+        own.end_all()
+    elif own.end_all():
+        say("What was left of an earlier run is ended.")
     if _taken(host, port):
         raise Trouble(f"Port {port} on {host} is taken by another program; choose one with --port.")
     postgres.start()
@@ -104,14 +111,13 @@ def start(host: str, port: int, demo: bool, foreground: bool) -> str:
         say("Bringing the database up to date …")
         manage("migrate", "--verbosity", "0")
         done.write_text(version)
-    if demo:
-        manage("load_demo", SULVAK_DEMO="1")
-    env = environment(SULVAK_DEMO="1" if demo else "")
+    manage("load_demo", *([] if demo else ["--close"]))
+    env = environment(SULVAK_DEMO="1" if demo else "", **own.mark())
     if host not in ("127.0.0.1", "localhost"):
         env["SULVAK_HOSTS"] = os.environ.get("SULVAK_HOSTS", f"localhost,127.0.0.1,{host}")
     call = [sys.executable, "-m", "tools.supervise", host, str(port)]
     if foreground:
-        setup.write_json(_info_file(), {"pid": os.getpid(), **wanted})
+        setup.write_json(_info_file(), {"pid": os.getpid(), "born": own.born(os.getpid()), **wanted})
         say(f"Sulvak is at {address} (stop with Ctrl+C)")
         os.chdir(ROOT)
         os.execve(sys.executable, call, env)
@@ -119,7 +125,7 @@ def start(host: str, port: int, demo: bool, foreground: bool) -> str:
     process = subprocess.Popen(
         call, cwd=ROOT, env=env, stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True
     )
-    setup.write_json(_info_file(), {"pid": process.pid, **wanted})
+    setup.write_json(_info_file(), {"pid": process.pid, "born": own.born(process.pid), **wanted})
     wait_for(address, process)
     return address
 
@@ -138,29 +144,11 @@ def wait_for(address: str, process: subprocess.Popen[bytes], seconds: float = 12
     raise Trouble(f"The server did not come up; its log is {state() / 'sulvak.log'}.")
 
 
-def stop(database: bool = True) -> None:
-    now = info()
-    if now is not None:
-        pid = int(str(now["pid"]))
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(pid, signal.SIGTERM)
-        for _ in range(100):
-            if not _alive(pid):
-                break
-            time.sleep(0.1)
-        else:
-            with contextlib.suppress(ProcessLookupError):
-                os.killpg(pid, signal.SIGKILL)
+def stop(database: bool = True) -> int:
+    """End all that runs for this state folder, also what a killed run left; how many processes there were."""
+    with own.one_at_a_time():
+        count = own.end_all()
         _info_file().unlink(missing_ok=True)
-    if database:
-        postgres.stop()
-
-
-def _alive(pid: int) -> bool:
-    with contextlib.suppress(ChildProcessError):
-        os.waitpid(pid, os.WNOHANG)
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    return True
+        if database:
+            postgres.stop()
+    return count

@@ -1,4 +1,7 @@
-"""``manage.py load_demo``: the demo workshop, its people and its parts; does nothing where they are."""
+"""``manage.py load_demo``: the demo workshop, its people and its parts; does nothing where they are.
+
+With ``--close`` the demo's people, whose password everybody knows, cannot sign in any more; loading it again opens it.
+"""
 
 import hashlib
 import json
@@ -7,7 +10,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from parts.library import create
@@ -23,12 +26,24 @@ PASSWORD = "kite-and-ballast"
 class Command(BaseCommand):
     help = "Load the demo workshop."
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--close", action="store_true", help="let nobody in with the demo's password")
+
+    def _close(self) -> None:
+        for user in User.objects.filter(username__in=PEOPLE):
+            if user.check_password(PASSWORD):  # somebody who has taken another password stays
+                user.set_unusable_password()  # which ends their sessions too
+                user.save()
+
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
+        if options["close"]:
+            self._close()
+            return
         workspace, _ = Workspace.objects.get_or_create(name="Fenmarsh Kite Survey")
         for name, role in PEOPLE.items():
             user, fresh = User.objects.get_or_create(username=name)
-            if fresh:
+            if fresh or not user.has_usable_password():
                 user.set_password(PASSWORD)
                 user.save()
             Membership.objects.get_or_create(workspace=workspace, user=user, defaults={"role": role})

@@ -1,0 +1,137 @@
+"""./sulvak itself, on a state folder of its own: started twice, killed, stopped, without the demo, backed up."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
+
+import pytest
+from tools.places import ROOT
+from tools.postgres import free_port
+
+from tests.conftest import Client
+
+
+class Installation:
+    """An installation of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, self.port = folder, free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        kept = {k: v for k, v in os.environ.items() if not k.startswith("SULVAK_") and k != "DATABASE_URL"}
+        self.env = {**kept, "SULVAK_STATE": str(folder)}
+
+    def say(self, *words: str, fed: str = "") -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "sulvak", *words]
+        return subprocess.run(command, cwd=ROOT, env=self.env, input=fed, capture_output=True, text=True, check=False)
+
+    def start(self, *words: str) -> str:
+        done = self.say("start", "--port", str(self.port), *words)
+        assert done.returncode == 0, done.stdout + done.stderr
+        return done.stdout
+
+    def known(self) -> dict[str, Any]:
+        return dict(json.loads((self.folder / "running.json").read_text()))
+
+    def answers(self) -> bool:
+        try:
+            with urllib.request.urlopen(f"{self.address}/api/me", timeout=5) as answer:
+                return bool(answer.status == 200)
+        except OSError:
+            return False
+
+    def client(self, name: str = "wren", password: str | None = None) -> Client:
+        made = SimpleNamespace(address=self.address, signed={})
+        return Client(made, name) if password is None else Client(made, name, password)  # type: ignore[arg-type]
+
+
+@pytest.fixture(scope="module")
+def here() -> Iterator[Installation]:
+    root = Path("/var/lib/sulvak") if os.geteuid() == 0 else ROOT / ".sulvak"
+    folder = root / f"test-{os.getpid()}"
+    folder.mkdir(parents=True)
+    made = Installation(folder)
+    yield made
+    made.say("stop")
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def test_it_comes_up_again_whatever_became_of_the_last_run(here: Installation) -> None:
+    here.start()
+    assert "runs already" in here.start()
+    os.kill(here.known()["pid"], signal.SIGKILL)  # the one that watches; web server and worker live on
+    time.sleep(0.5)
+    assert here.answers()
+    assert "left of an earlier run is ended" in here.start()
+    assert here.answers()
+
+
+def test_two_starts_at_once_both_end_well(here: Installation) -> None:
+    command = [sys.executable, "sulvak", "start", "--port", str(here.port)]
+    both = [subprocess.Popen(command, cwd=ROOT, env=here.env, stdout=subprocess.DEVNULL) for _ in range(2)]
+    assert [p.wait(120) for p in both] == [0, 0]
+    assert here.answers()
+
+
+def test_stopping_never_ends_a_foreign_program(here: Installation) -> None:
+    foreign = subprocess.Popen(["sleep", "60"])
+    (here.folder / "running.json").write_text(json.dumps({**here.known(), "pid": foreign.pid}))
+    assert "is stopped" in here.say("stop").stdout  # what is ours is found all the same
+    assert not here.answers()
+    assert foreign.poll() is None
+    foreign.kill()
+    foreign.wait()
+    assert "was not running" in here.say("stop").stdout
+
+
+def test_without_the_demo_nobody_comes_in_with_its_password(here: Installation) -> None:
+    refused = here.say("start", "--port", str(here.port), "--host", "0.0.0.0")
+    assert refused.returncode == 1
+    assert "loopback only" in refused.stderr
+    here.start("--no-demo")
+    with pytest.raises(AssertionError):
+        here.client()
+    place = ("--workspace", "North bank")
+    added = here.say("person", "add", "dunlin", *place, "--role", "owner", fed="sedge-and-marram\n")
+    assert "owner of a new workspace" in added.stdout, added.stderr
+    dunlin = here.client("dunlin", "sedge-and-marram")
+    assert [w["name"] for w in dunlin.get("/api/me")[1]["workspaces"]] == ["North bank"]
+    short = here.say("person", "add", "smew", *place, fed="short\n")
+    assert short.returncode == 1
+    assert "too short" in short.stderr
+
+
+def test_a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> None:
+    dunlin = here.client("dunlin", "sedge-and-marram")
+    part = dunlin.new_part("Kept bracket")
+    part.block()
+    file = tmp_path / "all.sulvak-backup"
+    assert here.say("backup", str(file)).returncode == 0
+    assert "no folder" in here.say("backup", str(tmp_path / "none" / "x")).stderr
+    dunlin.new_part("Made after it")
+    assert "stop it first" in here.say("restore", str(file)).stderr
+    here.say("stop")
+    assert "say --yes" in here.say("restore", str(file)).stderr
+    (tmp_path / "junk").write_bytes(b"junk")
+    assert "cannot be read as a backup" in here.say("restore", str(tmp_path / "junk"), "--yes").stderr
+    done = here.say("restore", str(file), "--yes")
+    assert done.returncode == 0, done.stderr
+    here.start("--no-demo")
+    again = here.client("dunlin", "sedge-and-marram")
+    names = [c["name"] for c in again.get(f"/api/workspaces/{again.workspace()}/parts")[1]]
+    assert names == ["Kept bracket"]
+    assert again.part_named("Kept bracket").built()["mass"]["volume"] == pytest.approx(12000)
+
+
+def test_djangos_own_commands_have_the_right_environment(here: Installation) -> None:
+    assert "no changes detected" in here.say("manage", "makemigrations", "--check", "--dry-run").stdout.lower()

@@ -7,16 +7,9 @@ import hashlib
 import json
 import sys
 from pathlib import Path
+from typing import Any
 
-from .exchange import part_file, solid_files
-from .inspect.prove import prove
-from .inspect.report import figures
-from .part.errors import Refusal
-from .part.units import number
-from .rebuild.engine import build
-from .rebuild.state import Cache
-from .rebuild.version import FILE, HAS
-from .solid.incoming import LARGEST
+# what takes long to load (the kernel, the algebra) is loaded once the call is understood
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -25,48 +18,76 @@ def main(argv: list[str] | None = None) -> int:
     p.add_argument("file", type=Path, help="a part file (.json)")
     p.add_argument("--step", type=Path, metavar="OUT", help="write STEP (AP214)")
     p.add_argument("--stl", type=Path, metavar="OUT", help="write binary STL")
+    p.add_argument(
+        "--deviation",
+        type=float,
+        metavar="MM",
+        help="how far STL triangles may lie off the part (a thousandth of its size)",
+    )
     p.add_argument("--mass", action="store_true", help="tell mass, volume, area and centre of mass")
-    p.add_argument("--json", action="store_true", help="tell all figures as JSON")
+    p.add_argument("--json", action="store_true", help="tell all figures as JSON, in mm and g")
     a = p.parse_args(argv)
+    told: dict[str, Any] = {}
     try:
-        return _run(a)
-    except Refusal as error:
-        return _fail(error.sentence, a.json)
+        data = a.file.read_bytes()
+        sentence = _foreign(data) or _run(a, data, told)
     except OSError as error:
-        return _fail(f"{error.filename}: {error.strerror}.", a.json)
-
-
-def _fail(sentence: str, as_json: bool) -> int:
-    if as_json:
-        print(json.dumps({"ok": False, "error": sentence}, ensure_ascii=False))
-    print(sentence, file=sys.stderr)
-    return 1
-
-
-def _run(a: argparse.Namespace) -> int:
-    document = part_file.read(a.file.read_bytes())
-    result = build(document, Cache(_Beside(a.file.parent)))
-    told = figures(document, result) | {"callouts": prove(document, result)}
-    failed = [r for r in result.reports if r.state == "failed"]
-    if failed:
-        sentence = " ".join(f"Step {r.number} ({r.sentence}): {r.said}" for r in failed)
-    elif not result.state.bodies:
-        sentence = "The route makes no solid; extrude a profile first."
-    else:
-        sentence = ""
-    if a.json:
-        head: dict[str, object] = {"ok": False, "error": sentence} if sentence else {"ok": True}
-        print(json.dumps({**head, "name": document.name, **told}, indent=1))
+        sentence = f"{error.filename or a.file}: {error.strerror}."
+    if a.json:  # one object, whatever happens
+        head = {"ok": False, "error": sentence} if sentence else {"ok": True}
+        print(json.dumps({**head, **told}, indent=1, ensure_ascii=False))
     if sentence:
         print(sentence, file=sys.stderr)
-        return 1
-    if a.step:
-        a.step.write_bytes(solid_files.step(document, result.state))
-    if a.stl:
-        a.stl.write_bytes(solid_files.stl(document, result.state))
+    return 1 if sentence else 0
+
+
+def _foreign(data: bytes) -> str:
+    """What a file is that somebody takes for a part file, in a sentence; empty where it may be one."""
+    head = data[:400].lstrip(b"\xef\xbb\xbf \t\r\n")
+    kinds = (
+        ("a STEP file; take it in on the board, or name it in an import step", head.startswith(b"ISO-10303-21")),
+        ("a PDF drawing", head.startswith(b"%PDF")),
+        ("a picture", head.startswith((b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"RIFF"))),
+        ("an SVG drawing", head.startswith(b"<") and b"<svg" in data[:4000]),
+        ("a 3MF file, which holds triangles, or another packed file", head.startswith(b"PK\x03\x04")),
+        ("a DXF drawing", b"SECTION" in head[:200] and head[:1] in (b"0", b"9")),
+        ("an STL file, which holds triangles", head.startswith(b"solid ") or _binary_stl(data)),
+    )
+    kind = next((name for name, is_one in kinds if is_one), "")
+    return f"This is no part file but {kind}." if kind else ""
+
+
+def _binary_stl(data: bytes) -> bool:
+    return len(data) > 84 and len(data) == 84 + 50 * int.from_bytes(data[80:84], "little")
+
+
+def _run(a: argparse.Namespace, data: bytes, told: dict[str, Any]) -> str:
+    """Build, write what is asked for, and put the figures into ``told``; a sentence where something did not work."""
+    from .exchange import part_file, solid_files
+    from .inspect.prove import prove
+    from .inspect.report import figures
+    from .part.errors import Refusal
+    from .rebuild.engine import build
+    from .rebuild.state import Cache
+
+    try:
+        document = part_file.read(data)
+        result = build(document, Cache(_Beside(a.file.parent)))
+        told |= {"name": document.name, **figures(document, result), "callouts": prove(document, result)}
+        failed = [r for r in result.reports if r.state == "failed"]
+        if failed:
+            return " ".join(f"Step {r.number} ({r.sentence}): {r.said}" for r in failed)
+        if not result.state.bodies:
+            return "The route makes no solid; extrude a profile first."
+        if a.step:
+            a.step.write_bytes(solid_files.step(document, result.state))
+        if a.stl:
+            a.stl.write_bytes(solid_files.stl(document, result.state, a.deviation))
+    except Refusal as error:
+        return error.sentence
     if not a.json:
-        _tell(told, a.mass)
-    return 0
+        _tell(told, a.mass, document.unit)
+    return ""
 
 
 class _Beside:
@@ -76,6 +97,9 @@ class _Beside:
         self.folder = folder
 
     def get(self, key: str) -> bytes | None:
+        from .rebuild.version import FILE, HAS
+        from .solid.incoming import LARGEST
+
         if not key.startswith((FILE, HAS)):
             return None
         digest = key.removeprefix(FILE).removeprefix(HAS)
@@ -90,14 +114,22 @@ class _Beside:
         pass
 
 
-def _tell(told: dict, whole: bool) -> None:  # type: ignore[type-arg]
+def _tell(told: dict[str, Any], whole: bool, unit: Any) -> None:
+    """The figures in the part's unit."""
+    from .part.units import in_unit, number
+    from .part.units import told as measure
+
+    def said(value: float, power: Any = 1) -> str:
+        return in_unit(measure(value, power), unit)
+
     for s in told["steps"]:
-        change = "" if not s["volume_change"] else f"  {s['volume_change']:+.3f} mm³"
-        print(f"{s['number']:>5}  {s['sentence']}{change}")
+        change = s["volume_change"]
+        sign = "+" if change and change > 0 else ""
+        print(f"{s['number']:>5}  {s['sentence']}" + (f"  {sign}{said(change, 3)}" if change else ""))
     m = told["mass"]
     if whole:
-        print(f"volume  {number(m['volume'], 6)} mm³\narea    {number(m['area'], 6)} mm²")
-        print("centre  " + ", ".join(number(c, 6) for c in m["centre"]) + " mm")
+        print(f"volume  {said(m['volume'], 3)}\narea    {said(m['area'], 2)}")
+        print("centre  " + ", ".join(said(c) for c in m["centre"]))
         print(f"mass    {number(m['mass'], 6)} g" if m["mass"] is not None else "mass    no material is set")
     for c in told["callouts"]:
         print(f"({c['number']})  {c['said']}")

@@ -18,7 +18,7 @@ from parts.looking_api import router as looking_router
 from parts.sheets import router as sheet_router
 from parts.sketch_api import router as sketch_router
 from parts.solids_api import router as solids_router
-from sulvak_core.part.errors import Refusal
+from sulvak_core.part.errors import Refusal, validation_words
 from workspaces.access import NotAllowed, NotThere
 
 from .outage import AWAY, database_away
@@ -62,8 +62,8 @@ def no_database(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(ValidationError)
 def unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first = error.errors[0] if error.errors else {}
-    where = " → ".join(str(k) for k in first.get("loc", [])[1:])
-    return _answer(request, 422, f"This request cannot be read: {where}: {first.get('msg', '')}.")
+    where, what = validation_words({**first, "loc": first.get("loc", [])[1:]})
+    return _answer(request, 422, f"This request cannot be read: at {where}, {what}.")
 
 
 @api.exception_handler(Stale)

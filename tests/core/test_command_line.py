@@ -7,6 +7,7 @@ import pytest
 
 from sulvak_core import command_line
 from sulvak_core.exchange import part_file
+from sulvak_core.part.errors import Refusal
 from sulvak_core.solid.files import step_volumes
 
 from .parts import disc, plate
@@ -68,3 +69,58 @@ def test_the_demo_ships_what_the_generator_makes(tmp_path: Path, monkeypatch: py
     assert len(made) == 2 * len(make.SHOWN) + len(make.FINISHED) + 2
     for path in made:
         assert path.read_text() == (DEMO / path.relative_to(tmp_path)).read_text(), path.name
+
+
+@pytest.mark.parametrize(
+    ("data", "kind"),
+    [
+        (b"solid thing\n facet normal 0 0 1", "an STL file"),
+        (b" " * 80 + (1).to_bytes(4, "little") + bytes(50), "an STL file"),
+        (b"PK\x03\x04 3D/3dmodel.model", "a 3MF file"),
+        (b"\x89PNG\r\n", "a picture"),
+        (b"%PDF-1.7", "a PDF drawing"),
+        (b"ISO-10303-21;", "a STEP file"),
+        (b'<?xml version="1.0"?><svg/>', "an SVG drawing"),
+        (b"0\r\nSECTION\r\n", "a DXF drawing"),
+    ],
+)
+def test_what_is_brought_by_mistake_is_named(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], data: bytes, kind: str
+) -> None:
+    (tmp_path / "x.json").write_bytes(data)
+    assert command_line.main([str(tmp_path / "x.json")]) == 1
+    assert f"This is no part file but {kind}" in capsys.readouterr().err
+
+
+def test_one_object_whatever_happens(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    code = command_line.main([str(DEMO / "pan-hub.json"), "--json", "--stl", str(tmp_path / "none" / "x.stl")])
+    captured = capsys.readouterr()
+    told = json.loads(captured.out)
+    assert (code, told["ok"], told["name"]) == (1, False, "Pan hub")
+    assert "No such file" in told["error"] and told["error"] in captured.err
+
+
+def test_figures_in_inches(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    made = plate(40, 30)
+    made.do("set_part", changes={"unit": "in"})
+    (tmp_path / "p.json").write_text(part_file.write(made.document))
+    assert command_line.main([str(tmp_path / "p.json"), "--mass"]) == 0
+    said = capsys.readouterr().out
+    assert "volume  0.73228 in³" in said
+    assert "centre  0.7874 in, 0.5906 in, 0.1969 in" in said
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"steps": [{"kind": "extrude", "id": "s1"}]}, "“sketch” is missing"),
+        ({"colour": "red"}, "“colour” is not known there"),
+        ({"unit": "yd"}, "“unit” is one of 'mm' or 'in'"),
+        ({"steps": [{"kind": "weld", "id": "s1"}]}, "of the kind “weld”"),
+        ({"used": "many"}, "a whole number is wanted for “used”"),
+    ],
+)
+def test_errors_of_a_part_file_are_in_plain_words(change: dict[str, object], said: str) -> None:
+    data = {**json.loads(part_file.write(plate().document)), **change}
+    with pytest.raises(Refusal, match=said):
+        part_file.read(json.dumps(data))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 
@@ -25,3 +26,45 @@ class ExpressionError(Refusal):
         super().__init__(sentence, start=start, end=end)
         self.start = start
         self.end = end
+
+
+_WORDS = {
+    "missing": "“{last}” is missing",
+    "extra_forbidden": "“{last}” is not known there",
+    "string_type": "a text is wanted for “{last}”",
+    "float_type": "a number is wanted for “{last}”",
+    "float_parsing": "a number is wanted for “{last}”",
+    "int_type": "a whole number is wanted for “{last}”",
+    "int_parsing": "a whole number is wanted for “{last}”",
+    "bool_parsing": "true or false is wanted for “{last}”",
+    "list_type": "a list is wanted for “{last}”",
+    "dict_type": "“{last}” is not written as it should be",
+    "model_type": "“{last}” is not written as it should be",
+    "model_attributes_type": "“{last}” is not written as it should be",
+    "finite_number": "“{last}” is no finite number",
+    "string_too_long": "“{last}” is too long (at most {max_length} characters)",
+    "string_too_short": "“{last}” is too short",
+    "too_long": "“{last}” has too many entries (at most {max_length})",
+    "too_short": "“{last}” has too few entries",
+    "greater_than": "“{last}” must be more than {gt}",
+    "greater_than_equal": "“{last}” must be at least {ge}",
+    "less_than": "“{last}” must be less than {lt}",
+    "less_than_equal": "“{last}” must be at most {le}",
+    "literal_error": "“{last}” is one of {expected}",
+    "union_tag_invalid": "there is no {last} of the kind “{tag}”; there are {expected_tags}",
+    "union_tag_not_found": "“{last}” does not say of which kind it is",
+    "string_pattern_mismatch": "“{last}” is not written as it should be",
+}
+
+
+def validation_words(error: Mapping[str, Any]) -> tuple[str, str]:
+    """Where an entry of a validation error is (“steps → 2 → depth”), and what is wrong there, in plain words."""
+    place = [str(k) for k in error.get("loc", ())]
+    context = dict(error.get("ctx") or {})
+    words = _WORDS.get(str(error.get("type")))
+    last = place[-1] if place else "the whole"
+    try:
+        said = words.format(last=last, **context) if words else ""
+    except (KeyError, IndexError):
+        said = ""
+    return " → ".join(place), said or str(error.get("msg", "it cannot be read")).removeprefix("Value error, ")

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 
 from ..part.document import Callout, LengthText, MassTarget, SheetFile, StepId, Strict, Text
-from ..part.errors import Refusal
+from ..part.errors import Refusal, validation_words
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
 from .registry import AnyStep
@@ -441,6 +441,5 @@ def read(data: Any) -> Command:
     try:
         return _ADAPTER.validate_python(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        where = " → ".join(str(k) for k in first["loc"])
-        raise Refusal(f"This request cannot be read: at {where}: {first['msg']}.") from None
+        where, what = validation_words(error.errors()[0])
+        raise Refusal(f"This request cannot be read: at {where}, {what}.") from None

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ..part.document import Part
-from ..part.errors import Refusal
+from ..part.errors import Refusal, validation_words
 from ..part.expressions import Kind, Names
 from ..sketch.edit import pattern_values
 from . import (
@@ -89,9 +89,8 @@ def load(data: Any) -> Document:
     try:
         return Document.model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        where = " → ".join(str(k) for k in first["loc"]) or "the file"
-        raise Refusal(f"This is not a part as Sulvak writes it: at {where}: {first['msg']}.") from None
+        where, what = validation_words(error.errors()[0])
+        raise Refusal(f"This is not a part as Sulvak writes it: at {where or 'its beginning'}, {what}.") from None
 
 
 def to_json(document: Document) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 import logging
 import multiprocessing as mp
+import os
 import threading
 import time
 from collections.abc import Callable
@@ -13,6 +14,8 @@ from django.conf import settings
 from . import child
 
 log = logging.getLogger("sulvak.kernel")
+IDLE = 0.05  # share of the time under which a process counts as doing nothing
+MOST_WAITED = 20  # times the processor time that is allowed: so long it may take on a busy machine
 CORE = str(Path(__file__).resolve().parent.parent.parent / "core")
 
 
@@ -24,8 +27,12 @@ class KernelFailure(Exception):
         self.sentence = sentence
 
 
-class _DiedBefore(Exception):
-    """A process was gone before it took up a request."""
+class _Died(Exception):
+    """A process was gone; ``begun``: in the middle of its work, not before it took up a request."""
+
+    def __init__(self, begun: bool) -> None:
+        super().__init__(begun)
+        self.begun = begun
 
 
 class KernelProcess:
@@ -44,6 +51,14 @@ class KernelProcess:
         self.process.start()
         theirs.close()
 
+    def _used(self) -> float:
+        """Seconds of processor time the process has used."""
+        try:
+            stat = Path(f"/proc/{self.process.pid}/stat").read_text().rpartition(")")[2].split()
+        except OSError:
+            return 0.0
+        return (int(stat[11]) + int(stat[12])) / os.sysconf("SC_CLK_TCK")
+
     def stop(self) -> None:
         if self.process is not None:
             self.process.kill()
@@ -60,16 +75,24 @@ class KernelProcess:
         progress: Callable[[int, int], None] | None = None,
         soon: Callable[[Any], None] | None = None,
     ) -> Any:
-        """Send a request and serve the child until it answers. Raises KernelFailure. A process that was killed while it
-        had nothing to do costs nothing: the request goes to a new one."""
-        try:
-            return self._run(request, seconds, get, put, progress, soon)
-        except _DiedBefore:
-            log.warning("a kernel process was gone before it had anything to do; another takes its place")
-        try:
-            return self._run(request, seconds, get, put, progress, soon)
-        except _DiedBefore:
-            raise KernelFailure("The geometry kernel does not start; try again in a moment.") from None
+        """Send a request and serve the child until it answers. Raises KernelFailure.
+
+        A process that ends is not taken for the work's fault the first time: it may have been killed. The work goes to
+        a fresh one, which goes on from what was kept. ``seconds`` of processor time without a step forward, or as long
+        without doing anything, are the most.
+        """
+        for last in (False, True):
+            try:
+                return self._run(request, seconds, get, put, progress, soon)
+            except _Died as death:
+                if not last:
+                    log.warning("a kernel process was gone (%s); another takes the work", death)
+                elif death.begun:
+                    raise KernelFailure(
+                        "The geometry kernel broke down on this; nothing is lost. "
+                        "Change the step a little and try again."
+                    ) from None
+        raise KernelFailure("The geometry kernel does not start; try again in a moment.")
 
     def _run(
         self,
@@ -83,18 +106,25 @@ class KernelProcess:
         if self.process is None or not self.process.is_alive():
             self.stop()
             self.start()
-        deadline = time.monotonic() + seconds
         begun = False
         try:
             self.pipe.send(request)
+            since, used = time.monotonic(), self._used()
             while True:
-                if not self.pipe.poll(max(0.0, deadline - time.monotonic())):
-                    log.warning("kernel work took over %s s and was stopped", seconds)
-                    self.stop()
-                    raise KernelFailure(
-                        f"This took longer than {seconds:.0f} s and was stopped; make the step simpler."
-                    )
+                if not self.pipe.poll(min(1.0, seconds / 4)):
+                    waited, worked = time.monotonic() - since, self._used() - used
+                    idle = waited > seconds and worked < IDLE * waited
+                    if worked > seconds or idle or waited > MOST_WAITED * seconds:
+                        log.warning(
+                            "kernel work took %.0f s (%.0f s of processor time) and was stopped", waited, worked
+                        )
+                        self.stop()
+                        raise KernelFailure(
+                            f"This took longer than {seconds:.0f} s and was stopped; make the step simpler."
+                        )
+                    continue
                 message = self.pipe.recv()
+                since, used = time.monotonic(), self._used()  # a step forward
                 if message[0] == "begun":
                     begun = True
                 elif message[0] == "get":
@@ -113,11 +143,7 @@ class KernelProcess:
             code = self.process.exitcode if self.process else None
             log.warning("a kernel process ended in the middle of its work (exit %s)", code)
             self.stop()
-            if not begun:
-                raise _DiedBefore from None
-            raise KernelFailure(
-                "The geometry kernel broke down on this; nothing is lost. Change the step a little and try again."
-            ) from None
+            raise _Died(begun) from None
         except KernelFailure:
             raise
         except Exception:

@@ -156,7 +156,10 @@ def export(part: str, version: int, form: str, key: str) -> None:
     if Artifact.objects.filter(key=key).exists():
         return
     record = PartRecord.objects.filter(pk=part).first()
-    if record is None or record.version != version:
+    if record is None:
+        return
+    if record.version != version:
+        _superseded(key)
         return
     load(record.document)
     try:
@@ -172,7 +175,10 @@ def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
     meshes it speaks of are kept under keys of their own."""
     close_old_connections()
     record = PartRecord.objects.filter(pk=part).first()
-    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
+    if record is None or Artifact.objects.filter(key=key).exists():
+        return
+    if record.version != version:
+        _superseded(key)
         return
     try:
         made = _call(part, {**question, **_other(record, question), "document": record.document})
@@ -183,6 +189,12 @@ def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)
+
+
+def _superseded(key: str) -> None:
+    """Who waits for an answer about a version gone by is told at once."""
+    said = {"kind": "failure", "head": "The part has gone on meanwhile; ask again.", "data": b""}
+    Artifact.objects.get_or_create(key=key, defaults=said)
 
 
 def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
@@ -204,7 +216,10 @@ def state(part: str, version: int, step: str, side: str, key: str) -> None:
     """Make pictures of the bodies as a step finds or leaves them, and keep their keys under ``key``."""
     close_old_connections()
     record = PartRecord.objects.filter(pk=part).first()
-    if record is None or record.version != version or Artifact.objects.filter(key=key).exists():
+    if record is None or Artifact.objects.filter(key=key).exists():
+        return
+    if record.version != version:
+        _superseded(key)
         return
     try:
         made = _call(part, {"do": "state", "document": record.document, "step": step, "side": side})

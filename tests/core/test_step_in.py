@@ -164,6 +164,16 @@ def test_exponents_of_three_digits_are_no_size(data: bytes, number: str, well: b
             read_step(text, "s1")
 
 
+@pytest.mark.parametrize("name", ["Träger Ø8", "Кронштейн", "板 7", "Naïve ‘quoted’ \\ back", "Kite 🪁"])
+def test_names_beyond_ascii_are_written_as_the_standard_says(name: str) -> None:
+    made = plate(name=name)
+    text = solid_files.step(made.document, made.build().state)
+    assert text.isascii()
+    assert all(f"\\X2\\{ord(ch):04X}\\X0\\".encode() in text for ch in name if 127 < ord(ch) < 0x10000)
+    if max(map(ord, name)) < 0x10000:
+        assert [b.name for b in read_step(text, "s1").bodies] == [name]
+
+
 def test_the_command_line_finds_the_file_beside_the_part(data: bytes, tmp_path: Any, capsys: Any) -> None:
     from sulvak_core.command_line import main
 
@@ -173,7 +183,7 @@ def test_the_command_line_finds_the_file_beside_the_part(data: bytes, tmp_path: 
     assert "is not here" in capsys.readouterr().err
     (tmp_path / "anything.stp").write_bytes(data)
     assert main([str(tmp_path / "part.json"), "--mass"]) == 0
-    assert f"{12000 + 535 * math.pi:.3f}" in capsys.readouterr().out
+    assert f"{12000 + 535 * math.pi:.2f}" in capsys.readouterr().out
 
 
 def test_the_part_file_keeps_the_step(data: bytes) -> None:

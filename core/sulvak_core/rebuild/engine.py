@@ -7,6 +7,7 @@ undoing one rebuilds nothing. A step that fails leaves the part before it.
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -30,6 +31,7 @@ from .state import Cache, Kept, State
 from .version import KERNEL_VERSION, content_hash
 from .working import Done, StepFailure, Tooling
 
+log = logging.getLogger("sulvak.rebuild")
 LASTING_SECONDS = 0.03  # results that took longer than this outlive the worker
 
 
@@ -131,6 +133,7 @@ class Run:
                 report.offers["largest"] = rounded_down(report.offers["largest"] / MM_PER[self.document.unit])
             self.broken[step.id] = "failed"
         except Exception as error:  # whatever the kernel throws: the part before the step stays
+            log.exception("step %s (%s) broke down", step.id, step.kind)
             report.state = "failed"
             report.said = "The geometry kernel gave up on this step; change its size or place a little."
             report.offers = {"cause": f"{type(error).__name__}: {error}"[:300]}

@@ -30,7 +30,7 @@ class NamedShape:
     colour: str
 
 
-TITLE, DESCRIPTION = "SULVAK-TITLE", "SULVAK-DESCRIPTION"  # stand in until the file is text
+TITLE, DESCRIPTION, NAME = "SULVAK-TITLE", "SULVAK-DESCRIPTION", "SULVAK-NAME"  # stand in until the file is text
 
 
 def part21(text: str) -> str:
@@ -56,9 +56,9 @@ def step_bytes(items: list[NamedShape], title: str, description: Sequence[str] =
     document = TDocStd_Document(TCollection_ExtendedString("sulvak"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    for item in items:
+    for k, item in enumerate(items):
         label = shapes.AddShape(item.shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(item.name, True))
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(f"{NAME}-{k}."))
         r, g, b = (int(item.colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
         colours.SetColor(label, Quantity_Color(r, g, b, Quantity_TOC_sRGB), XCAFDoc_ColorGen)
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
@@ -83,6 +83,8 @@ def step_bytes(items: list[NamedShape], title: str, description: Sequence[str] =
             raise KernelError("The part could not be written as STEP.", "no file")
         text = path.read_text("latin-1")
     text = text.replace(f"'{TITLE}'", part21(title), 1)
+    for k, item in enumerate(items):  # the kernel itself writes what is not ASCII as bytes that no reader must know
+        text = text.replace(f"'{NAME}-{k}.'", part21(item.name))
     text = text.replace(f"'{DESCRIPTION}'", ",".join(part21(d) for d in description) or "''", 1)
     return text.encode("latin-1")
 

@@ -4,6 +4,7 @@ import json
 import os
 import signal
 import subprocess
+import threading
 import time
 import zlib
 
@@ -161,6 +162,24 @@ def test_a_kernel_that_crashes_hangs_or_swells_costs_one_piece_of_work(work: str
             process.run({"do": work}, seconds, **serve)
         made = process.run({"do": "build", "document": to_json(plate().document)}, 40.0, **serve)
         assert made["figures"]["mass"]["volume"] == pytest.approx(12000)
+    finally:
+        process.stop()
+
+
+def test_a_process_killed_in_mid_work_is_not_the_works_fault() -> None:
+    """Its work is taken up again by a fresh process; which then may take as long as any."""
+    from kernel.pool import KernelFailure, KernelProcess
+
+    process = KernelProcess(memory=1500 << 20)
+    process.start()
+    assert process.process is not None
+    killed = process.process.pid or 0
+    timer = threading.Timer(1.0, os.kill, (killed, signal.SIGKILL))
+    timer.start()
+    try:
+        with pytest.raises(KernelFailure, match="longer than"):
+            process.run({"do": "hang"}, 4.0, get=lambda key: None, put=lambda key, data: None)
+        assert not timer.is_alive()
     finally:
         process.stop()
 

@@ -21,7 +21,7 @@ export function TypedFields() {
     };
     window.addEventListener("keydown", typing, true);
     return () => window.removeEventListener("keydown", typing, true);
-  }, [tool]);
+  }, []);
   const letters = tool?.typed[0]?.unit === "letters" ? tool.typed[0].text : "";
   useEffect(() => {
     // a name begun on the keys (see keys.ts) is gone on with in its field

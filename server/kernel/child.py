@@ -299,7 +299,9 @@ class Worker:
 
         document = self._document(request)
         state = self._build(document).state
-        return {"step": solid_files.step, "stl": solid_files.stl}[request["form"]](document, state)
+        if request["form"] == "stl":
+            return solid_files.stl(document, state, request["deviation"])
+        return solid_files.step(document, state)
 
     def pages(self, request: dict[str, Any]) -> list[tuple[float, float]]:
         from sulvak_core.sheet.pages import page_sizes

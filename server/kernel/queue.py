@@ -32,9 +32,9 @@ def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, An
     )
 
 
-def ask_for_export(part_id: UUID, version: int, form: str, key: str) -> None:
+def ask_for_export(part_id: UUID, version: int, form: str, deviation: float | None, key: str) -> None:
     app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
-        part=str(part_id), version=version, form=form, key=key
+        part=str(part_id), version=version, form=form, deviation=deviation, key=key
     )
 
 

@@ -150,8 +150,8 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
 
 
 @app.task(name="kernel.export", retry=_AGAIN)
-def export(part: str, version: int, form: str, key: str) -> None:
-    """Write a file of the part's present version and keep it under ``key``."""
+def export(part: str, version: int, form: str, key: str, deviation: float | None = None) -> None:
+    """Write a file of the part's present version and keep it under ``key``; ``deviation`` in mm, of triangles."""
     close_old_connections()
     if Artifact.objects.filter(key=key).exists():
         return
@@ -163,7 +163,7 @@ def export(part: str, version: int, form: str, key: str) -> None:
         return
     load(record.document)
     try:
-        data = _call(part, {"do": "export", "form": form, "document": record.document})
+        data = _call(part, {"do": "export", "form": form, "deviation": deviation, "document": record.document})
         Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data})
     except KernelFailure as failure:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})

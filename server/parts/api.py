@@ -2,18 +2,21 @@
 
 import hashlib
 import json
+import unicodedata
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Field, Router, Schema
+from django.utils.http import content_disposition_header
+from ninja import Field, Query, Router, Schema
 
 from kernel.made import wait_for
 from kernel.models import Artifact, BuildRecord
 from kernel.queue import ADVICE, ask, ask_for_build, ask_for_export, ask_for_state, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
+from sulvak_core.rebuild.version import KERNEL_VERSION
 from sulvak_core.sheet.notation import said
 from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.commands import Command
@@ -422,10 +425,11 @@ def get_mesh(request: HttpRequest, part_id: UUID, key: str) -> HttpResponse:
     return response
 
 
-def attachment(data: bytes, media_type: str, name: str) -> HttpResponse:
+def attachment(data: bytes, media_type: str, name: str, ending: str) -> HttpResponse:
+    """A file to keep, named as the part is: letters of any script, what a file system could take amiss as dashes."""
     response = HttpResponse(data, content_type=media_type)
-    safe = "".join(c if (c.isalnum() and c.isascii()) or c in "-_." else "-" for c in name)
-    response["Content-Disposition"] = f'attachment; filename="{safe}"'
+    safe = "".join(c if c.isalnum() or c in "-_." else "-" for c in unicodedata.normalize("NFC", name)[:60])
+    response["Content-Disposition"] = content_disposition_header(True, f"{safe.lstrip('.') or 'part'}.{ending}")
     return response
 
 
@@ -434,20 +438,26 @@ def get_file(request: HttpRequest, part_id: UUID) -> HttpResponse:
     """The part's own file (docs/part-file.md)."""
     part, _ = part_for(request.user, part_id)
     document = load(part.document)
-    return attachment(part_file.write(document).encode(), "application/json", f"{document.name}.sulvak.json")
+    return attachment(part_file.write(document).encode(), "application/json", document.name, "sulvak.json")
 
 
 @router.get("/parts/{part_id}/export/{form}")
-def get_export(request: HttpRequest, part_id: UUID, form: str) -> HttpResponse:
-    """The part as it is now in STEP or STL, written by a kernel worker."""
+def get_export(
+    request: HttpRequest,
+    part_id: UUID,
+    form: str,
+    deviation: Annotated[float | None, Query(None, ge=0.001, le=10, allow_inf_nan=False)] = None,
+) -> HttpResponse:
+    """The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
+    may lie off the part (a thousandth of its size)."""
     part, _ = part_for(request.user, part_id)
     kinds = {"step": ("model/step", "step"), "stl": ("model/stl", "stl")}
     if form not in kinds:
         raise Refusal("Sulvak writes STEP and STL here.")
     media_type, ending = kinds[form]
     content = json.dumps(part.document, sort_keys=True)
-    key = "x" + hashlib.sha256(f"{part.pk} {form} {content}".encode()).hexdigest()
+    key = "x" + hashlib.sha256(f"{part.pk} {form} {deviation} {KERNEL_VERSION} {content}".encode()).hexdigest()
     if not Artifact.objects.filter(key=key).exists():
-        ask_for_export(part.pk, part.version, form, key)
+        ask_for_export(part.pk, part.version, form, deviation, key)
     row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
-    return attachment(bytes(row.data), media_type, f"{part.document['name']}.{ending}")
+    return attachment(bytes(row.data), media_type, part.document["name"], ending)

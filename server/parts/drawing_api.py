@@ -117,4 +117,4 @@ def take_out(request: HttpRequest, part_id: UUID, step: str, form: str) -> HttpR
         return HttpResponse(status=404)
     name = f"{document.number or document.name} sketch {document.position(step)}"
     data = sketch_dxf(found.sketch) if form == "dxf" else sketch_svg(found.sketch, name)
-    return attachment(data, MEDIA[form], f"{name}.{form}")
+    return attachment(data, MEDIA[form], name, form)

@@ -60,6 +60,7 @@ def test_a_hole_of_a_file_from_outside() -> None:
     data = solid_files.step(source.document, source.build().state)
     made = Made()
     made.cache.file = lambda digest: data  # type: ignore[method-assign]
+    made.cache.has_file = lambda digest: True  # type: ignore[method-assign]
     made.step("import", "s1", file="0" * 64, title="plate.step")
     [wall] = [f"s1/face/f{n}" for n in range(1, 9) if made.volume() and _is_round(made, f"s1/face/f{n}")]
     made.step("pattern", "s9", faces=picked(made, wall), **BY_12)

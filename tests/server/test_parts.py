@@ -1,6 +1,7 @@
 """The API with real PostgreSQL and real kernel workers: commands, undo, versions, builds, files."""
 
 import json
+import math
 import subprocess
 
 import psycopg
@@ -295,3 +296,26 @@ def test_several_commands_together_are_one_change(wren: Client) -> None:
     status, answer = part.send(do="together", commands=[*both, {"do": "delete_value", "name": "rib"}])
     assert (status, "rib" in answer["sentence"]) == (422, True)
     assert part.client.get(part.path)[1]["document"] == before["document"]
+
+
+def test_files_are_named_as_the_part_is_and_triangles_as_fine_as_asked(wren: Client) -> None:
+    part = wren.new_part("Hülse 2. Art")
+    part.do(do="add_step", step={"kind": "sketch", "id": "s1", "on": {"kind": "datum", "plane": "top"}})
+    part.do(do="sketch_add", step="s1", entities=[{"kind": "circle", "id": "c1", "c": (0, 0), "r": 20}])
+    part.do(
+        do="add_step",
+        step={"kind": "extrude", "id": "s2", "sketch": "s1", "extent": {"kind": "depth", "depth": "10"}},
+    )
+    part.built()
+    status, coarse, headers = wren.raw("GET", f"{part.path}/export/stl?deviation=0.5")
+    assert status == 200
+    assert headers["Content-Disposition"] == "attachment; filename*=utf-8''H%C3%BClse-2.-Art.stl"
+    status, fine, _ = wren.raw("GET", f"{part.path}/export/stl?deviation=0.01")
+    assert status == 200
+    # a cylinder of n sides is off by r (1 - cos(pi / n)); its triangles are 4 n - 4
+    sides = [(int.from_bytes(data[80:84], "little") + 4) / 4 for data in (coarse, fine)]
+    off = [20 * (1 - math.cos(math.pi / n)) for n in sides]
+    assert off[0] <= 0.5
+    assert off[1] <= 0.01 < off[0]
+    for wrong in ("0", "-1", "nan", "inf", "fine"):
+        assert wren.raw("GET", f"{part.path}/export/stl?deviation={wrong}")[0] == 422

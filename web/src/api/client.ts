@@ -61,7 +61,9 @@ export async function download(path: string): Promise<void> {
     const body = await answer.json().catch(() => ({}));
     throw new Refused(body.sentence ?? "This file could not be written. Try again.", answer.status);
   }
-  const name = answer.headers.get("Content-Disposition")?.match(/filename="([^"]+)"/)?.[1] ?? "part";
+  const said = answer.headers.get("Content-Disposition") ?? "";
+  const coded = said.match(/filename\*=utf-8''([^;]+)/i)?.[1];
+  const name = coded ? decodeURIComponent(coded) : (said.match(/filename="([^"]+)"/)?.[1] ?? "part");
   const link = document.createElement("a");
   link.href = URL.createObjectURL(await answer.blob());
   link.download = name;

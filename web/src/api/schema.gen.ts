@@ -295,7 +295,8 @@ export interface paths {
         };
         /**
          * Get Export
-         * @description The part as it is now in STEP or STL, written by a kernel worker.
+         * @description The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
+         *     may lie off the part (a thousandth of its size).
          */
         get: operations["parts_api_get_export"];
         put?: never;
@@ -5326,7 +5327,9 @@ export interface operations {
     };
     parts_api_get_export: {
         parameters: {
-            query?: never;
+            query?: {
+                deviation?: number | null;
+            };
             header?: never;
             path: {
                 part_id: string;

@@ -18,6 +18,15 @@ const KIND: Record<string, [string, string]> = {
   "open chain": ["open chain", ""],
   "part edges": ["along an edge of the part", ""],
 };
+const MANY: Record<string, string> = {
+  tiny: "leftovers",
+  gap: "gaps",
+  "near miss": "near misses",
+  tail: "stray tails",
+  crossing: "crossings",
+  branching: "branchings",
+  "open chain": "open chains",
+};
 const SHOWN = 60;
 
 export function ProfileCheck() {
@@ -93,7 +102,9 @@ function summary(found: Check): string {
   const regions = `${found.regions} closed region${found.regions === 1 ? "" : "s"}`;
   const curves = `${found.curves} curve${found.curves === 1 ? "" : "s"}`;
   if (!found.findings.length) return `${curves}, ${regions}: nothing to mend.`;
-  const counts = Object.entries(found.counts).map(([kind, n]) => `${n} ${KIND[kind][0]}`);
+  const counts = Object.entries(found.counts).map(
+    ([kind, n]) => `${n} ${n > 1 ? (MANY[kind] ?? KIND[kind][0]) : KIND[kind][0]}`,
+  );
   return `${curves}, ${regions}; ${counts.join(", ")}.`;
 }
 

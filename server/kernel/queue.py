@@ -8,6 +8,7 @@ from uuid import UUID
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from parts.models import PartRecord
 from sulvak_core.rebuild.version import KERNEL_VERSION
 
 from .models import Artifact
@@ -32,10 +33,16 @@ def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, An
     )
 
 
-def ask_for_export(part_id: UUID, version: int, form: str, deviation: float | None, key: str) -> None:
-    app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
-        part=str(part_id), version=version, form=form, deviation=deviation, key=key
-    )
+def ask_for_export(record: PartRecord, form: str, deviation: float | None) -> str:
+    """Have a file of a part written as the part is now, unless there is one; its key. ``deviation`` in mm."""
+    content = json.dumps(record.document, sort_keys=True)
+    named = f"{record.pk} {form} {deviation} {KERNEL_VERSION} {content}"
+    key = "x" + hashlib.sha256(named.encode()).hexdigest()
+    if not Artifact.objects.filter(key=key).exists():
+        app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
+            part=str(record.pk), version=record.version, form=form, deviation=deviation, key=key
+        )
+    return key
 
 
 def ask(part_id: UUID, version: int, question: dict[str, Any], priority: int = PREVIEW) -> str:

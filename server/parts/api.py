@@ -1,6 +1,5 @@
 """A part over HTTP: its document, commands, undo, builds, meshes and files."""
 
-import hashlib
 import json
 import unicodedata
 from functools import lru_cache
@@ -16,7 +15,6 @@ from kernel.models import Artifact, BuildRecord
 from kernel.queue import ADVICE, ask, ask_for_build, ask_for_export, ask_for_state, build_is_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
-from sulvak_core.rebuild.version import KERNEL_VERSION
 from sulvak_core.sheet.notation import said
 from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.commands import Command
@@ -455,9 +453,6 @@ def get_export(
     if form not in kinds:
         raise Refusal("Sulvak writes STEP and STL here.")
     media_type, ending = kinds[form]
-    content = json.dumps(part.document, sort_keys=True)
-    key = "x" + hashlib.sha256(f"{part.pk} {form} {deviation} {KERNEL_VERSION} {content}".encode()).hexdigest()
-    if not Artifact.objects.filter(key=key).exists():
-        ask_for_export(part.pk, part.version, form, deviation, key)
+    key = ask_for_export(part, form, deviation)
     row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
     return attachment(bytes(row.data), media_type, part.document["name"], ending)

@@ -5,7 +5,7 @@ import { tell, useBoard } from "./store";
 
 const FILES = [
   ["export/step", "STEP file", "solid, with names and colours"],
-  ["export/stl", "STL file", "triangles within a thousandth of the part's size"],
+  ["export/stl", "STL file", "triangles within a thousandth of its size"],
   ["export/stl?deviation=0.01", "STL file, fine", "triangles within 0.01 mm, a larger file"],
   ["file", "Part file", "everything, as Sulvak's own JSON"],
 ] as const;

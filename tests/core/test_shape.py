@@ -12,9 +12,10 @@ from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch import edit
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
+from sulvak_core.sketch.mirror import mirror
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
-from sulvak_core.sketch.shape import chamfer, corners_of, fillet, mirror
+from sulvak_core.sketch.shape import chamfer, corners_of, fillet
 
 from .parts import Made
 from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from ..part.errors import Refusal
 from ..part.expressions import check_name, names_in
-from ..sketch import edit, shape
+from ..sketch import edit, mirror, shape
 from ..sketch.edit import Values
 from ..sketch.mend import mend
 from ..sketch.model import Dimension
@@ -131,7 +131,7 @@ def _sketch_chamfer(document: Document, command: c.SketchChamfer) -> Outcome:
 
 def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:
     step = sketch_step(document, command.step)
-    return _edited(document, step, lambda values: shape.mirror(step.sketch, values, command.ids, command.about))
+    return _edited(document, step, lambda values: mirror.mirror(step.sketch, values, command.ids, command.about))
 
 
 def _sketch_offset(document: Document, command: c.SketchOffset) -> Outcome:

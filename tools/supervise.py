@@ -22,16 +22,20 @@ class Kept:
         self.process: subprocess.Popen[bytes] | None = None
         self.since = 0.0
         self.pause = 0.2
+        self.again_at: float | None = None  # its process ended, and when the next is due
 
     def tend(self) -> None:
+        """Start it, or start it again when its pause is over; never waits, so that the others are looked after."""
         if self.process is not None and self.process.poll() is None:
             return
         now = time.monotonic()
-        if self.process is not None:
+        if self.process is not None and self.again_at is None:
             self.pause = 0.2 if now - self.since > 20 else min(self.pause * 2, 10)
+            self.again_at = now + self.pause
             print(f"ended with {self.process.returncode}, starting again: {' '.join(self.command[1:4])}", flush=True)
-            time.sleep(self.pause)
-        self.since = time.monotonic()
+        if self.again_at is not None and now < self.again_at:
+            return
+        self.since, self.again_at = now, None
         self.process = subprocess.Popen(self.command, cwd=ROOT)
 
     def end(self) -> None:

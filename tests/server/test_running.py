@@ -18,6 +18,7 @@ from typing import Any
 import pytest
 from tools.places import ROOT
 from tools.postgres import free_port
+from tools.supervise import Kept
 
 from tests.conftest import Client
 
@@ -135,3 +136,34 @@ def test_a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> N
 
 def test_djangos_own_commands_have_the_right_environment(here: Installation) -> None:
     assert "no changes detected" in here.say("manage", "makemigrations", "--check", "--dry-run").stdout.lower()
+
+
+def test_one_that_keeps_ending_does_not_hold_up_the_other() -> None:
+    """One ends at once every time and so waits longer and longer; the other is back within a moment all the same."""
+    ending, steady = Kept(["false"]), Kept(["sleep", "600"])
+    try:
+        for _ in range(4):  # its pause has grown to seconds
+            ending.again_at = None if ending.process is None else 0.0
+            ending.tend()
+            assert ending.process is not None
+            ending.process.wait(10)
+            ending.pause *= 2
+        steady.tend()
+        assert steady.process is not None
+        first = steady.process.pid
+        os.kill(first, signal.SIGKILL)
+        steady.process.wait(10)
+        ended = ending.process.pid if ending.process else 0
+        began = time.monotonic()
+        while steady.process.poll() is not None:
+            ending.tend()
+            steady.tend()
+            time.sleep(0.02)
+            assert time.monotonic() - began < 30
+        assert steady.process.pid != first
+        assert ending.process.pid == ended
+        assert ending.pause > 3
+        assert (ending.again_at or 0) > began
+    finally:
+        ending.end()
+        steady.end()

@@ -16,11 +16,12 @@ from scipy.special import ellipeinc
 
 from sulvak_core.exchange.sketch_out import sketch_dxf, sketch_svg
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sketch import bent, edit, shape, words
+from sulvak_core.sketch import bent, edit, words
 from sulvak_core.sketch.check import check
 from sulvak_core.sketch.curves import Piece, ends, letters, meet, parameter, pieces, position
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.lettering import outlines, slenderness
+from sulvak_core.sketch.mirror import mirror
 from sulvak_core.sketch.model import Sketch, Spline, points_of
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.solid.bulk import bulk
@@ -260,7 +261,7 @@ def test_a_dragged_spline_point_moves_alone_and_an_ellipse_by_its_axis_keeps_squ
 def test_mirror_images_of_bent_curves_are_the_same_shape_turned_over() -> None:
     arc = ellipse_arc(1, (30, 5), 12, 5, 20, 140)
     sketch = Sketch(entities=[arc, spline(1, (10, 0), (20, 12), (35, 3))])
-    made = shape.mirror(sketch, VALUES, ["e1", "s1"], "y").sketch
+    made = mirror(sketch, VALUES, ["e1", "s1"], "y").sketch
     image, curve = made.entities[-2:]
     assert profile(_closed(image)).regions[0].area == pytest.approx(profile(_closed(arc)).regions[0].area, rel=1e-9)
     assert curve.points == [(-10, 0), (-20, 12), (-35, 3)]  # type: ignore[union-attr]
@@ -269,7 +270,7 @@ def test_mirror_images_of_bent_curves_are_the_same_shape_turned_over() -> None:
     pulled = edit.drag(made, VALUES, "s1.k1", (22, 15)).sketch
     assert points_of(pulled.entities[-1])["s2.k1"] == pytest.approx((-22, 15), abs=1e-3)
     with pytest.raises(Refusal, match="not mirrored"):
-        shape.mirror(Sketch(entities=[text(1, "A", (2, 0), (9, 0))]), VALUES, ["t1"], "y")
+        mirror(Sketch(entities=[text(1, "A", (2, 0), (9, 0))]), VALUES, ["t1"], "y")
 
 
 def _closed(arc) -> Sketch:  # type: ignore[no-untyped-def]

@@ -19,7 +19,8 @@ from sulvak_core.sketch.model import Sketch
 from sulvak_core.sketch.profiles import profile
 
 from .sketches import arc, circle, line, residual
-from .test_drawings import area, svg, taken
+from .test_drawings import area, taken
+from .test_drawings_of_others import svg
 
 # -- SVG in ----------------------------------------------------------------------------------------
 

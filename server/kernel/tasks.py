@@ -138,7 +138,7 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
         tried = tried.get("id") if isinstance(tried, dict) else tried
         steps = [
             {k: s[k] for k in ("id", "state", "said", "offers", "volume_change", "mass_change", "frame")}
-            | {"extra": {k: v for k, v in s["extra"].items() if k in ("axis", "point")}}
+            | {"extra": {k: v for k, v in s["extra"].items() if k in ("axis", "point", "pull", "locked", "turns")}}
             for s in made["figures"]["steps"]
             if s["id"] == tried  # a notice holds no more than some 8000 bytes
         ]

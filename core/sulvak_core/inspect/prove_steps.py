@@ -240,7 +240,7 @@ def _lean(step: DraftStep, field: str, pointing: Pointing) -> Measured:
     if not 0 <= index < len(step.groups):
         raise Unmeasurable("its angle is no longer in the step")
     try:
-        plane = pointing.frame(step.neutral)
+        plane = pointing.frame(step.groups[index].neutral or step.neutral)
         picked = pointing.faces(step.groups[index].faces)
     except StepFailure:
         raise Unmeasurable("its faces are not on the finished part") from None

@@ -129,7 +129,10 @@ class Run:
         except (StepFailure, KernelError, Refusal) as error:
             report.state, report.said = "failed", in_unit(error.sentence, self.document.unit)
             report.offers = dict(getattr(error, "offers", {}))
-            if "largest" in report.offers and self.document.unit != "mm":  # it goes into a field as it stands
+            length = report.offers.get("quantity", "length") == "length"
+            if (
+                "largest" in report.offers and length and self.document.unit != "mm"
+            ):  # it goes into a field as it stands
                 report.offers["largest"] = rounded_down(report.offers["largest"] / MM_PER[self.document.unit])
             self.broken[step.id] = "failed"
         except Exception as error:  # whatever the kernel throws: the part before the step stays

@@ -23,7 +23,7 @@ from ..steps.pattern_step import PatternStep
 from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from ..steps.revolve_step import RevolveStep
 from ..steps.text_step import TextStep
-from . import bodies, datums, refine
+from . import bodies, datums, draft, refine
 from . import extrude as extruding
 from . import hole as drilling
 from . import pattern as repeating
@@ -278,9 +278,8 @@ def _chamfer(run: Run, step: ChamferStep, report: StepReport) -> None:
 
 def _draft(run: Run, step: DraftStep, report: StepReport) -> None:
     angles, other = [_angle(run, g.angle) for g in step.groups], _angle(run, step.other)
-    plane = run.pointing().frame(step.neutral, "neutral plane")
-    own = content(run, step) | {"plane": _frame(plane)}
-    run.kept(own, report, lambda: refine.draft_faces(step, angles, other, run.pointing(), run.state))
+    own = content(run, step) | {"planes": [_frame(f) for f in draft.planes(step, run.pointing())]}
+    run.kept(own, report, lambda: draft.draft_faces(step, angles, other, run.pointing(), run.state))
 
 
 def _shell(run: Run, step: ShellStep, report: StepReport) -> None:

@@ -9,7 +9,7 @@ from typing import Any
 from ..part.units import told
 from ..solid.boolean import combine
 from ..solid.place import Placing
-from ..solid.shapes import Solid
+from ..solid.shapes import KernelError, Solid
 from .state import Body, State
 
 NOTHING = 1e-9  # share of the tool's volume under which a cut removes nothing
@@ -188,3 +188,32 @@ def used(
     apart = " It stands apart from the part, as a body of its own." if fresh else ""
     joined = " It joins bodies into one." if len(after.bodies) < len(state.bodies) else ""
     return Done(after, f"Adds {told(added, 3)}.{apart}{joined}")
+
+
+def with_solids(state: State, made: dict[int, Solid]) -> State:
+    """The bodies with some of their solids replaced, by index."""
+    return State(
+        [Body(b.id, made[i], b.title, b.colour, b.material) if i in made else b for i, b in enumerate(state.bodies)]
+    )
+
+
+def change_told(before: State, after: State) -> str:
+    """How much a step added or took away, as a sentence."""
+    change = after.volume() - before.volume()
+    if abs(change) < 1e-9 * max(before.volume(), 1.0):
+        return "Changes no volume."
+    return f"{'Adds' if change > 0 else 'Removes'} {told(abs(change), 3)}."
+
+
+def nth(field: str, k: int) -> str:
+    """The name of a group's value, counted from the second on."""
+    return f"{field}{k + 1}" if k else field
+
+
+def works(work: Callable[[], object]) -> bool:
+    """Whether the kernel can do some work."""
+    try:
+        work()
+    except KernelError:
+        return False
+    return True

@@ -1737,19 +1737,22 @@ export interface components {
         };
         /**
          * DraftGroup
-         * @description Faces drafted by one angle.
+         * @description Faces drafted by one angle, about a ``neutral`` plane of their own or that of the step.
          */
         DraftGroup: {
             /** Angle */
             angle: string;
             /** Faces */
             faces: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
+            /** Neutral */
+            neutral?: (components["schemas"]["DatumPlane"] | components["schemas"]["FacePlane"] | components["schemas"]["StepPlane"]) | null;
         };
         /**
          * DraftStep
-         * @description Faces inclined about where they meet the ``neutral`` plane, narrowing along the pull: away from a face into
-         *     the part that lies behind it, along the normal of a datum plane; turned round by ``reverse``. ``outward`` widens
-         *     instead. ``split``: faces are parted at the neutral plane; beyond it they incline by ``other`` the other way.
+         * @description Faces inclined about where they meet the ``neutral`` plane, narrowing along the pull: ``away`` from the plane to
+         *     the side each face stands on (one on both sides: into the part behind a face, along the normal of a datum plane),
+         *     ``along`` the plane's normal (outward, of a face) or ``against`` it. ``outward`` widens instead. ``split``: faces
+         *     are parted at the neutral plane; beyond it they incline by ``other`` the other way.
          */
         DraftStep: {
             /**
@@ -1789,10 +1792,11 @@ export interface components {
              */
             outward: boolean;
             /**
-             * Reverse
-             * @default false
+             * Pull
+             * @default away
+             * @enum {string}
              */
-            reverse: boolean;
+            pull: "away" | "along" | "against";
             /**
              * Split
              * @default false

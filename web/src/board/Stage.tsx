@@ -18,6 +18,7 @@ import { LookStrip, MeasuredLines } from "./LookStrip";
 import { drawnExactly } from "./linesOfViews";
 import { handle, resize, setView } from "./looking";
 import { measureAlso } from "./lookingAt";
+import { Mould } from "./Mould";
 import { edgesToUse } from "./partEdges";
 import { activeSlot, pointAt } from "./pointing";
 import { RegionPicker } from "./RegionPicker";
@@ -357,6 +358,7 @@ export function Stage() {
         <EachView>
           {!sketch && <DatumPlanes />}
           <Guides />
+          <Mould />
           <ExactLines />
           <RegionPicker />
           <MeasuredLines />

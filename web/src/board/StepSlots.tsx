@@ -117,7 +117,7 @@ function takeLargest(step: Step, offers: Data) {
   const field = String(offers.field ?? "");
   const groups = (step as unknown as Data).groups as Data[] | undefined;
   if (field === "radius" && groups?.length === 1) changeDraft(put(step, "groups.0.radius", value));
-  else if (field in (step as unknown as Data)) changeDraft(put(step, field, value));
+  else if (look(step, field) !== undefined) changeDraft(put(step, field, value));
 }
 
 /** A callout pressed on the sheet goes into the value that has the focus, or had it last. */

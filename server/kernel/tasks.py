@@ -117,6 +117,9 @@ def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     _land(record, version, kernel=KERNEL_VERSION, figures=figures, bodies=old.bodies if old else [])
 
 
+SHOWN = {"axis", "point", "pull", "locked", "caution", "turns"}  # of what a step tells: that which is drawn
+
+
 @app.task(name="kernel.preview", retry=_AGAIN)
 def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     """Try a command on the newest version without storing it; skipped if a newer preview was asked for."""
@@ -138,7 +141,7 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
         tried = tried.get("id") if isinstance(tried, dict) else tried
         steps = [
             {k: s[k] for k in ("id", "state", "said", "offers", "volume_change", "mass_change", "frame")}
-            | {"extra": {k: v for k, v in s["extra"].items() if k in ("axis", "point", "pull", "locked", "turns")}}
+            | {"extra": {k: v for k, v in s["extra"].items() if k in SHOWN}}
             for s in made["figures"]["steps"]
             if s["id"] == tried  # a notice holds no more than some 8000 bytes
         ]

@@ -177,17 +177,38 @@ def test_a_pattern_of_a_hole_in_rows(desk: Desk) -> None:
 
 
 def test_draft_says_whether_it_comes_off(desk: Desk) -> None:
-    plate(desk, "Moulded")
-    desk.keys("r", "d")
-    desk.press_on("wall of step 20")
-    desk.page.get_by_label("Angle", exact=True).fill("5")
-    expect(desk.route.get_by_text("1 face drafted. It comes off along the pull.")).to_be_visible()
-    desk.route.get_by_title("Sense").click()
-    expect(desk.route.get_by_text("would lock in the mould")).to_be_visible()
+    boss = step("extrude", "s4", sketch="s3", extent={"kind": "depth", "depth": "14"})
+    walls = [{"faces": [{"by": "sides", "step": "s4"}], "angle": "5"}]
+    plate(desk, "Moulded", *box("s3", UPPER, 12, 9, 16, 12), boss, step("draft", "s5", neutral=UPPER, groups=walls))
+    desk.route.get_by_role("button", name="Draft").first.click()
+    desk.route.get_by_role("button", name="Change").click()
+    expect(desk.route.get_by_text("4 faces drafted. It comes off along the pull.").last).to_be_visible()
+    # the pull is turned round where it is drawn
+    desk.page.get_by_role("button", name="The way it is pulled").click()
+    expect(desk.route.get_by_text("4 faces look back against the pull and would lock in the mould.")).to_be_visible()
     look(desk, "draft")
-    desk.route.get_by_title("Sense").click()
-    desk.keys("Enter")
+    desk.page.get_by_role("button", name="The way it is pulled").click()
+    expect(desk.route.get_by_text("comes off along the pull.").last).to_be_visible()
+    # the angle is dragged on the part
+    handle = desk.page.get_by_label("Draft angle on the part")
+    at = handle.bounding_box()
+    assert at is not None
+    x, y = at["x"] + at["width"] / 2, at["y"] + at["height"] / 2
+    desk.page.mouse.move(x, y)
+    desk.page.mouse.down()
+    desk.page.mouse.move(x + 14, y - 6, steps=4)
+    desk.page.mouse.up()
+    angle = desk.page.get_by_label("Angle", exact=True)
+    expect(angle).not_to_have_value("5")
+    turned = float(angle.input_value())
+    assert 0 < turned <= 89 and turned * 2 == int(turned * 2)
+    handle.press("ArrowUp")
+    expect(angle).to_have_value(f"{turned + 0.5:g}")
+    desk.page.get_by_role("button", name="Keep").click()
     desk.saved()
+    lean = 14 * math.tan(math.radians(turned + 0.5))
+    ends, middle = (16 * 12, (16 - 2 * lean) * (12 - 2 * lean)), (16 - lean) * (12 - lean)
+    assert desk.volume() == pytest.approx(12000 + 14 / 6 * (sum(ends) + 4 * middle), rel=1e-9)
 
 
 def test_bodies_are_united_by_pointing_at_them(desk: Desk) -> None:

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from sulvak_core.solid.measure import surface
 from sulvak_core.solid.shapes import faces
 from sulvak_core.steps.refine_steps import DraftStep
 
@@ -52,6 +53,7 @@ def test_a_boss_that_widens_along_its_pull_is_told_and_marked() -> None:
         found = report(bossed(**fields))
         assert "1 face looks back against the pull and would lock in the mould." in found.said
         (rows,) = found.extra["locked"]
+        assert found.extra["caution"]
         heights = [p[2] for row in rows for p in row]
         assert (min(heights), max(heights)) == (T, T + 15)
 
@@ -87,6 +89,20 @@ def test_what_is_used_up_is_named_with_the_largest_angle(angle: str) -> None:
     assert report(again).state == "ok"
 
 
+def test_bosses_that_would_run_into_each_other_are_refused() -> None:
+    """The kernel calls the solid of two cones that cross valid; nothing could be cut out of it."""
+    made = plate()
+    for n, (at, r) in enumerate([((12, 15), 5), ((29, 15), 4)]):
+        made.sketch(f"s{3 + 2 * n}", "top", disc(at, r))
+        made.step("extrude", f"s{4 + 2 * n}", sketch=f"s{3 + 2 * n}", extent={"kind": "depth", "depth": "24"})
+    walls = [BOSS, {"by": "sides", "step": "s6"}]
+    made.step("draft", "s7", neutral=UPPER, outward=True, groups=[{"faces": walls, "angle": "20"}])
+    found = report(made)
+    meet = math.degrees(math.atan(4 / 14))  # 8 between them, 14 high
+    assert found.said.startswith("At 20° the drafted faces run into each other; the largest angle that works")
+    assert found.offers["largest"] == pytest.approx(meet, rel=1e-2) and found.offers["largest"] <= meet
+
+
 def test_the_largest_angle_is_no_length() -> None:
     made = drafted(groups=[{"faces": [WALLS], "angle": "60"}])
     made.do("set_part", changes={"unit": "in"})
@@ -104,8 +120,6 @@ def test_an_angle_is_taken_hold_of_where_the_face_leans(angle: float, outward: b
     assert np.dot(np.cross(frame["x"], frame["y"]), frame["normal"]) == pytest.approx(1)
     tip = frame["origin"] + turn["reach"] * (frame["x"] + math.tan(math.radians(turn["angle"])) * frame["y"])
     boss = next(f for f in faces(solid.shape) if "s4/side/c1" in solid.face_tags(f))
-    from sulvak_core.solid.measure import surface
-
     lies = surface(boss)
     assert lies.kind == "cone"
     out = np.hypot(tip[0] - lies.at[0], tip[1] - lies.at[1])

@@ -11,7 +11,7 @@ from ..naming import words as face_words
 from ..part.units import rounded_down
 from ..solid.blend import blend_radius, fillet, largest
 from ..solid.boolean import combine
-from ..solid.draft import Incline, draft, without
+from ..solid.draft import MEETS, Incline, draft, without
 from ..solid.frame import XYZ, Frame, cross, dot, plus, scaled, unit
 from ..solid.history import edge_names
 from ..solid.measure import box, face_area, neighbours, surface
@@ -26,7 +26,9 @@ from .working import Done, StepFailure, change_told, counted, nth, with_solids, 
 
 LEVEL = 1e-6  # mm within which a face ends at its neutral plane
 EATEN = 0.05  # share of its area below which a face counts as used up just before a draft fails
+BEYOND = 1.02  # of the largest angle that works: where it fails for the reason that stops it
 ALONG = 1 - 1e-9
+AGAINST = "It comes off against the pull only: turn the pull round."
 TOLD_PLACES = 120  # of locked faces' outlines: what is told of a try has to be short
 TOLD_HANDLES = 6
 
@@ -48,8 +50,9 @@ class Pick:
 
 def draft_faces(step: DraftStep, angles: list[float], other: float, pointing: Pointing, state: State) -> Done:
     """Carry out a draft; ``angles`` in degrees one for each group, ``other`` beyond a parting plane. ``extra`` tells
-    ``pull`` (where it shows and which way), ``locked`` (outlines of faces that hold the part back), ``turns`` (angles
-    that can be taken hold of). Raises StepFailure with the largest angle that would do."""
+    ``pull`` (where it shows and which way), ``locked`` (outlines of faces that hold the part back), ``caution``
+    (whether it does not come off as pulled), ``turns`` (angles that can be taken hold of). Raises StepFailure with
+    the largest angle that would do."""
     by = _picks(step, angles, pointing)
     made: dict[int, Solid] = {}
     for body, picks in by.items():
@@ -64,6 +67,7 @@ def draft_faces(step: DraftStep, angles: list[float], other: float, pointing: Po
     extra = {
         "pull": _arrows(list(made.values()), every[0], ways),
         "locked": _outlines(held),
+        "caution": bool(held) or verdict == AGAINST,
         "turns": _turns(every),
     }
     return Done(after, f"{counted(len(every), 'face')} drafted. {verdict} {change_told(state, after)}", extra)
@@ -128,7 +132,9 @@ def _too_steep(
         return _rounds_in_the_way(rounds, pointing, error) if rounds else StepFailure(error.sentence, cause=error.cause)
     fitting = rounded_down(share * abs(most.angle))
     gone = _used_up(solid, lambda: work(share), pointing)
-    said = f"At {abs(most.angle):g}° {gone} is used up" if gone else f"{abs(most.angle):g}° is too much here"
+    if not gone and _why(lambda: work(min(1.0, share * BEYOND))) == MEETS:
+        gone = "the drafted faces run into each other"
+    said = f"At {abs(most.angle):g}° {gone}" if gone else f"{abs(most.angle):g}° is too much here"
     offers: dict[str, Any] = {"largest": fitting, "quantity": "angle"}
     if len(step.groups) == 1:
         offers["field"] = "groups.0.angle"
@@ -148,7 +154,16 @@ def _used_up(before: Solid, work: Callable[[], Solid], pointing: Pointing) -> st
         left[after.face_tags(face)] += face_area(face)
     had = [(before.face_tags(f), face_area(f)) for f in faces(before.shape)]
     share, tags = min((left[t] / a, t) for t, a in had if a > 0)
-    return f"the {face_words.face(tags, pointing.document.position)}" if share < EATEN else ""
+    return f"the {face_words.face(tags, pointing.document.position)} is used up" if share < EATEN else ""
+
+
+def _why(work: Callable[[], Solid]) -> str:
+    """The cause a draft fails with; empty if it does not."""
+    try:
+        work()
+    except KernelError as error:
+        return error.cause
+    return ""
 
 
 @dataclass
@@ -267,19 +282,19 @@ def release(made: list[Solid], picks: list[Pick]) -> tuple[str, list[Shape], lis
     tried = [
         (low, "It comes off along the pull.", [pull]),
         *((h, "It comes off both ways from the neutral plane.", [pull, back]) for h in within),
-        (high, "It comes off against the pull only: turn the pull round.", [pull]),
+        (high, AGAINST, [pull]),
     ]
     judged = [(locked(found, pull, h), said, ways) for h, said, ways in tried]
     for held, said, ways in judged:
         if not held:
             return said, [], ways
     # what is in the way is told for the mould that is likeliest meant: parted at a neutral plane, or off the one side
-    held, _, ways = min(judged[1:-1] + judged[:1], key=lambda j: len(j[0]))
+    held, _, _ = min(judged[1:-1] or judged[:1], key=lambda j: len(j[0]))
     word = "looks" if len(held) == 1 else "look"
     return (
         f"{counted(len(held), 'face')} {word} back against the pull and would lock in the mould.",
         [every[i] for i in held],
-        ways,
+        [pull, back] if any(dot(p.pull, pull) < 0 for p in picks) else [pull],
     )
 
 

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Check, BRepAlgoAPI_Defeaturing
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.GeomAbs import GeomAbs_Cone
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
@@ -14,6 +14,8 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from .frame import XYZ
 from .history import carried, named_rest, split_up
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces
+
+MEETS = "draft runs into itself"  # the cause when faces that were apart cross each other
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,10 @@ def draft(solid: Solid, picks: list[Incline]) -> Solid:
         raise KernelError("This draft cannot be worked out; try a smaller angle.", "a cone beyond its tip")
     if made.volume() <= 0 or abs(made.volume()) > 1e6 * solid.volume():
         raise KernelError("This draft cannot be worked out; try a smaller angle.", "draft volume")
-    return checked(made, "draft")
+    made = checked(made, "draft")
+    if not BRepAlgoAPI_Check(made.shape, False, True).IsValid():
+        raise KernelError("The drafted faces run into each other.", MEETS)
+    return made
 
 
 def _pinched(face: Shape) -> bool:

@@ -14,7 +14,7 @@ import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
 import { LaidOut } from "./Guides";
 import { ProfileCheck } from "./ProfileCheck";
 import { SourceLine } from "./SourceLine";
-import { StepSlots } from "./StepSlots";
+import { StepSlots, tone } from "./StepSlots";
 import { StepWords } from "./StepWords";
 import { Suggestions } from "./Suggestions";
 import { openSketch } from "./sketching";
@@ -305,7 +305,7 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
       {step.note && <p className="mb-1 whitespace-pre-line italic text-pencil">{step.note}</p>}
       {step.kind === "sketch" && <SketchUnfolded step={step} />}
       {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
-        <p className={old ? "text-pencil" : "text-proof"}>
+        <p className={old ? "text-pencil" : tone(report)}>
           {old ? "Working …" : <Trade text={report.said} />}
         </p>
       )}

@@ -89,7 +89,7 @@ export function StepSlots() {
             )}
           </p>
         ) : (
-          <p className={`mt-1 ${report ? "text-proof" : "text-pencil"}`} aria-live="polite">
+          <p className={`mt-1 ${report ? tone(report) : "text-pencil"}`} aria-live="polite">
             {report ? <Trade text={report.said} /> : "Trying …"}
           </p>
         )}
@@ -110,6 +110,9 @@ export function StepSlots() {
     </fieldset>
   );
 }
+
+/** What a step did is good, unless it says itself that something is to be looked at. */
+export const tone = (report: { extra?: Data }) => (report.extra?.caution ? "text-ochre" : "text-proof");
 
 /** Put the largest size that fits into the field that was too large. */
 function takeLargest(step: Step, offers: Data) {

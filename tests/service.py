@@ -168,7 +168,7 @@ class Client:
         return Part(self, made["id"])
 
     def part_named(self, name: str) -> Part:
-        cards = self.get(f"/api/workspaces/{self.workspace()}/parts")[1]
+        cards = self.get(f"/api/workspaces/{self.workspace()}/parts?size=200")[1]["parts"]
         return Part(self, next(c["id"] for c in cards if c["name"] == name))
 
 

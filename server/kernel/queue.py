@@ -23,8 +23,14 @@ def ask_for_build(part_id: UUID) -> None:
 
 def build_is_coming(part_id: UUID) -> bool:
     """Whether a build of this part is waiting or running."""
-    jobs = ProcrastinateJob.objects.filter(task_name="kernel.build", lock=f"part:{part_id}")
-    return jobs.filter(status__in=("todo", "doing")).exists()
+    return bool(builds_coming([part_id]))
+
+
+def builds_coming(part_ids: list[UUID]) -> set[UUID]:
+    """Those of some parts for which a build is waiting or running."""
+    by_lock = {f"part:{ident}": ident for ident in part_ids}
+    jobs = ProcrastinateJob.objects.filter(task_name="kernel.build", lock__in=by_lock, status__in=("todo", "doing"))
+    return {by_lock[lock] for lock in jobs.values_list("lock", flat=True)}
 
 
 def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, Any]) -> None:

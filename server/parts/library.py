@@ -5,12 +5,13 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import F, Q
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
 
 from kernel.models import BuildRecord
-from kernel.queue import ask_for_build
+from kernel.queue import ask_for_build, builds_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.materials import LIBRARY, material
@@ -24,6 +25,10 @@ from workspaces.models import Membership
 from .models import PartRecord, StoredFile
 
 router = Router()
+
+CARD_FORM = 1  # another number when cards tell something else of a document
+MOST_PAGES = 1_000_000
+MOST_WORDS = 20
 
 
 class WorkspaceOut(Schema):
@@ -56,6 +61,16 @@ class CardOut(Schema):
     target: float | None
     within: bool | None
     picture: int | None
+    building: bool
+
+
+class PageOut(Schema):
+    """Some of a workspace's parts: ``page`` of pages of ``size``, of ``total`` parts in all."""
+
+    parts: list[CardOut]
+    total: int
+    page: int
+    size: int
 
 
 class NewPart(Schema):
@@ -92,49 +107,81 @@ def materials(request: HttpRequest) -> list[Any]:
     return [{"name": m.name, "density": m.density, "source": m.source} for m in LIBRARY]
 
 
-def _card(part: PartRecord) -> dict[str, Any]:
-    document = load(part.document)
-    build = getattr(part, "build", None)
-    figures = build.figures if build else {}
-    mass = figures.get("mass") or {}
-    verdicts = figures.get("callouts", [])
+def _summary(document: Document) -> dict[str, Any]:
+    """What a card tells of a document."""
     values = values_for(document)
     left: int | None = None
     for step in document.steps:
         if isinstance(step, SketchStep) and step.sketch.entities:
             left = (left or 0) + freedom(step.sketch, values.all(step.sketch), with_motions=False).count
     return {
-        "id": part.pk,
-        "workspace": part.workspace_id,
         "name": document.name,
         "number": document.number,
         "revision": document.revision,
         "material": document.material,
-        "archived": part.archived,
         "has_sheet": document.sheet is not None,
         "steps": len(document.steps),
         "freedom": left,
-        "proven": sum(v["state"] == "proven" for v in verdicts),
-        "callouts": sum(v["state"] not in ("note", "reference") for v in verdicts),
-        "failed": len(figures.get("failed", [])),
-        "mass": mass.get("mass"),
         "target": document.target_mass.grams if document.target_mass else None,
-        "within": mass.get("within"),
-        "picture": build.version if build and build.outline else None,
     }
 
 
-@router.get("/workspaces/{workspace}/parts", response=list[CardOut])
-def parts(request: HttpRequest, workspace: int, search: str = "", archived: bool = False) -> list[dict[str, Any]]:
-    """The parts of a workspace as cards; ``search`` looks at name, number, description and material."""
+def _summaries(parts: list[PartRecord]) -> None:
+    """See to it that parts carry what their cards tell; what is worked out is kept for the next time."""
+    old = {p.pk: p for p in parts if p.card is None or p.card_version != p.version or p.card.get("form") != CARD_FORM}
+    for pk, version, data in PartRecord.objects.filter(pk__in=old).values_list("pk", "version", "document"):
+        part = old[pk]
+        part.card = {**_summary(load(data)), "form": CARD_FORM}
+        PartRecord.objects.filter(pk=pk, version=version).update(card=part.card, card_version=version)
+
+
+def _card(part: PartRecord, figures: dict[str, Any] | None, building: bool) -> dict[str, Any]:
+    mass = (figures or {}).get("mass") or {}
+    verdicts = (figures or {}).get("callouts") or []
+    return {
+        **{k: v for k, v in part.card.items() if k != "form"},
+        "id": part.pk,
+        "workspace": part.workspace_id,
+        "archived": part.archived,
+        "proven": sum(v["state"] == "proven" for v in verdicts),
+        "callouts": sum(v["state"] not in ("note", "reference") for v in verdicts),
+        "failed": len((figures or {}).get("failed") or []),
+        "mass": mass.get("mass"),
+        "within": mass.get("within"),
+        "picture": figures["version"] if figures and figures["drawn"] else None,
+        "building": building,
+    }
+
+
+def _figures(parts: list[PartRecord]) -> dict[UUID, dict[str, Any]]:
+    """Of the newest build of each part, what its card tells."""
+    rows = BuildRecord.objects.filter(part__in=parts).values(
+        "part_id",
+        "version",
+        mass=F("figures__mass"),
+        callouts=F("figures__callouts"),
+        failed=F("figures__failed"),
+        drawn=~Q(outline=""),
+    )
+    return {row["part_id"]: row for row in rows}
+
+
+@router.get("/workspaces/{workspace}/parts", response=PageOut)
+def parts(
+    request: HttpRequest, workspace: int, search: str = "", archived: bool = False, page: int = 1, size: int = 48
+) -> dict[str, Any]:
+    """The parts of a workspace as cards, those changed last first; ``search``: words that are all in name, number,
+    description or material. ``page`` counts from 1; ``size`` is at most 200."""
     workspace_for(request.user, workspace)
-    rows = PartRecord.objects.filter(workspace_id=workspace, archived=archived).select_related("build")
-    cards = []
-    for part in rows[:500]:
-        text = " ".join(str(part.document.get(k, "")) for k in ("name", "number", "description", "material")).lower()
-        if all(word in text for word in search.lower().split()):
-            cards.append(_card(part))
-    return cards
+    size, page = max(1, min(size, 200)), max(1, min(page, MOST_PAGES))
+    rows = PartRecord.objects.filter(workspace_id=workspace, archived=archived)
+    for word in search.lower().split()[:MOST_WORDS]:
+        rows = rows.filter(words__contains=word)
+    shown = list(rows.defer("document").order_by("-changed", "pk")[(page - 1) * size : page * size])
+    _summaries(shown)
+    figures, coming = _figures(shown), builds_coming([p.pk for p in shown])
+    cards = [_card(p, figures.get(p.pk), p.pk in coming) for p in shown]
+    return {"parts": cards, "total": rows.count(), "page": page, "size": size}
 
 
 @router.get("/parts/{part_id}/picture")

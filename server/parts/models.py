@@ -4,8 +4,12 @@ import uuid
 
 from django.conf import settings
 from django.db import models
+from django.db.models.fields.json import KT
+from django.db.models.functions import Concat, Lower
 
 from workspaces.models import Workspace
+
+SPACE = models.Value(" ", output_field=models.TextField())
 
 
 class PartRecord(models.Model):
@@ -18,9 +22,23 @@ class PartRecord(models.Model):
     archived = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
+    # what a search looks at, kept by the database itself so that no way of changing a part can forget it
+    words = models.GeneratedField(
+        expression=Lower(
+            Concat(
+                *[x for name in ("name", "number", "description", "material") for x in (KT(f"document__{name}"), SPACE)]
+            )
+        ),
+        output_field=models.TextField(),
+        db_persist=True,
+    )
+    # what the library tells of the document, worked out when it is first asked for, and of which version it is
+    card = models.JSONField(null=True)
+    card_version = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["-changed"]
+        indexes = [models.Index(fields=["workspace", "archived", "-changed"], name="parts_by_change")]
 
 
 class LogEntry(models.Model):

@@ -129,7 +129,7 @@ def test_a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> N
     assert done.returncode == 0, done.stderr
     here.start("--no-demo")
     again = here.client("dunlin", "sedge-and-marram")
-    names = [c["name"] for c in again.get(f"/api/workspaces/{again.workspace()}/parts")[1]]
+    names = [c["name"] for c in again.get(f"/api/workspaces/{again.workspace()}/parts")[1]["parts"]]
     assert names == ["Kept bracket"]
     assert again.part_named("Kept bracket").built()["mass"]["volume"] == pytest.approx(12000)
 

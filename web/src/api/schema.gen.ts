@@ -784,7 +784,8 @@ export interface paths {
         };
         /**
          * Parts
-         * @description The parts of a workspace as cards; ``search`` looks at name, number, description and material.
+         * @description The parts of a workspace as cards, those changed last first; ``search``: words that are all in name, number,
+         *     description or material. ``page`` counts from 1; ``size`` is at most 200.
          */
         get: operations["parts_library_parts"];
         put?: never;
@@ -1107,6 +1108,8 @@ export interface components {
         CardOut: {
             /** Archived */
             archived: boolean;
+            /** Building */
+            building: boolean;
             /** Callouts */
             callouts: number;
             /** Failed */
@@ -2942,6 +2945,20 @@ export interface components {
              * @enum {integer}
              */
             turn: 0 | 90 | 180 | 270;
+        };
+        /**
+         * PageOut
+         * @description Some of a workspace's parts: ``page`` of pages of ``size``, of ``total`` parts in all.
+         */
+        PageOut: {
+            /** Page */
+            page: number;
+            /** Parts */
+            parts: components["schemas"]["CardOut"][];
+            /** Size */
+            size: number;
+            /** Total */
+            total: number;
         };
         /** PartAxis */
         PartAxis: {
@@ -5951,6 +5968,8 @@ export interface operations {
             query?: {
                 search?: string;
                 archived?: boolean;
+                page?: number;
+                size?: number;
             };
             header?: never;
             path: {
@@ -5966,7 +5985,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CardOut"][];
+                    "application/json": components["schemas"]["PageOut"];
                 };
             };
         };

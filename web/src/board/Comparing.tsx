@@ -1,9 +1,9 @@
 /** The part as it is, held against an earlier version or another part: what changed in words, what came and went. */
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { get, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
-import type { Card, Me } from "../api/types";
+import type { CardPage } from "../api/types";
 import { volumeSaid } from "../ui/measures";
 import { useBoard } from "./store";
 
@@ -93,21 +93,36 @@ function Found({ found }: { found: Compared }) {
   );
 }
 
+const OFFERED = 60; // parts in the list; among more a search finds
+
 /** Another part of the workspace to hold this one against. */
 export function OtherPart({ onPick }: { onPick: (against: Against) => void }) {
   const part = useBoard((s) => s.part)!;
-  const me = useQuery({ queryKey: ["me"], queryFn: () => get<Me>("/api/me") });
-  const workspace = me.data?.workspaces?.[0]?.id;
-  const cards = useQuery({
-    queryKey: ["parts", workspace, "compare"],
-    queryFn: () => get<Card[]>(`/api/workspaces/${workspace}/parts`),
-    enabled: workspace !== undefined,
+  const [search, setSearch] = useState("");
+  const found = useQuery({
+    queryKey: ["cards", part.workspace, "compare", search],
+    queryFn: () =>
+      get<CardPage>(
+        `/api/workspaces/${part.workspace}/parts?search=${encodeURIComponent(search)}&size=${OFFERED}`,
+      ),
+    placeholderData: (before) => before,
   });
-  const others = (cards.data ?? []).filter((c) => c.id !== part.id);
-  if (!others.length) return null;
+  const others = (found.data?.parts ?? []).filter((c) => c.id !== part.id);
+  const many = (found.data?.total ?? 0) > OFFERED || search !== "";
+  if (!others.length && !many) return null;
   return (
     <label className="mb-2 flex items-baseline gap-2 text-pencil">
       hold against
+      {many && (
+        <input
+          className="slot w-[9ch] min-w-0"
+          type="search"
+          aria-label="Search the other part"
+          placeholder="find …"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+      )}
       <select
         className="slot min-w-0 grow"
         value=""

@@ -1,30 +1,66 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { type FormEvent, useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { get, post, type Refused, upload } from "../api/client";
-import type { Card, Material, Me } from "../api/types";
+import type { Card, CardPage, Material, Me } from "../api/types";
 import { grams } from "../ui/measures";
 import { Labelled, Sheet } from "../ui/ui";
 
+const PAGE = 48; // cards
+const SOON = 800; // ms until a part being built is looked at again; longer each time
+const LATER = 10_000;
+const ENOUGH = 60; // looks, then no more: what is built shows when the page is next opened
+const WORKSPACE = "sulvak-workspace"; // where the one used last is remembered
+
 export function Library({ me }: { me: Me }) {
-  const [search, setSearch] = useState("");
-  const [archived, setArchived] = useState(false);
+  const [asked, setAsked] = useSearchParams();
   const [making, setMaking] = useState(false);
   const [copying, setCopying] = useState<Card | null>(null);
   const [said, setSaid] = useState("");
-  const workspace = me.workspaces[0];
+  const wanted = Number(asked.get("workspace") ?? localStorage.getItem(WORKSPACE));
+  const workspace = me.workspaces.find((w) => w.id === wanted) ?? me.workspaces[0];
+  const search = asked.get("search") ?? "";
+  const archived = asked.get("archived") === "true";
+  const page = Math.max(1, Number(asked.get("page")) || 1);
+  const [typed, setTyped] = useState(search);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
-  const cards = useQuery({
-    queryKey: ["cards", workspace?.id, search, archived],
+
+  /** Another look at the library, in the address, so that going back comes back here. */
+  const look = (change: Record<string, string>, replace = true) =>
+    setAsked(
+      (now) => {
+        const next = { ...Object.fromEntries(now), page: "", ...change };
+        return Object.fromEntries(Object.entries(next).filter(([, v]) => v && v !== "false"));
+      },
+      { replace },
+    );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what is typed sets it off
+  useEffect(() => {
+    if (typed === search) return;
+    const later = setTimeout(() => look({ search: typed }), 200);
+    return () => clearTimeout(later);
+  }, [typed]);
+  useEffect(() => setTyped(search), [search]);
+
+  const found = useQuery({
+    queryKey: ["cards", workspace?.id, search, archived, page],
     queryFn: () =>
-      get<Card[]>(
-        `/api/workspaces/${workspace!.id}/parts?search=${encodeURIComponent(search)}&archived=${archived}`,
+      get<CardPage>(
+        `/api/workspaces/${workspace!.id}/parts?search=${encodeURIComponent(search)}&archived=${archived}&page=${page}&size=${PAGE}`,
       ),
     enabled: Boolean(workspace),
-    refetchInterval: (q) => (q.state.data?.some((c) => c.steps > 0 && c.picture === null) ? 800 : false),
+    placeholderData: (before) => before,
+    refetchInterval: (q) => {
+      const looks = q.state.dataUpdateCount;
+      const building = q.state.data?.parts.some((c) => c.building);
+      return building && looks < ENOUGH ? Math.min(LATER, SOON * 1.15 ** looks) : false;
+    },
   });
+  const cards = found.data?.parts;
+  const total = found.data?.total ?? 0;
+  const pages = Math.max(1, Math.ceil(total / PAGE));
   const may = workspace?.role !== "viewer";
 
   async function bring(chosen: File) {
@@ -53,7 +89,28 @@ export function Library({ me }: { me: Me }) {
       <header className="flex h-12 shrink-0 items-center gap-4 border-b border-hair bg-panel px-4">
         <span className="text-[15px] font-semibold tracking-[0.18em]">SULVAK</span>
         <span className="h-6 border-l border-hair" />
-        <h1 className="text-[15px] font-semibold">{workspace?.name ?? "Library"}</h1>
+        {me.workspaces.length > 1 ? (
+          <h1>
+            <select
+              className="field max-w-[280px] font-semibold"
+              aria-label="Workspace"
+              value={workspace?.id}
+              onChange={(e) => {
+                localStorage.setItem(WORKSPACE, e.target.value);
+                setTyped("");
+                look({ workspace: e.target.value, search: "", archived: "" }, false);
+              }}
+            >
+              {me.workspaces.map((w) => (
+                <option key={w.id} value={w.id}>
+                  {w.name}
+                </option>
+              ))}
+            </select>
+          </h1>
+        ) : (
+          <h1 className="text-[15px] font-semibold">{workspace?.name ?? "Library"}</h1>
+        )}
         <span className="grow" />
         <span className="font-cond text-pencil">
           {me.name} · {workspace?.role}
@@ -76,11 +133,15 @@ export function Library({ me }: { me: Me }) {
           type="search"
           aria-label="Search parts"
           placeholder="Name, number or material"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
+          value={typed}
+          onChange={(e) => setTyped(e.target.value)}
         />
         <label className="flex items-center gap-2 text-pencil">
-          <input type="checkbox" checked={archived} onChange={(e) => setArchived(e.target.checked)} />
+          <input
+            type="checkbox"
+            checked={archived}
+            onChange={(e) => look({ archived: String(e.target.checked) })}
+          />
           Archive
         </label>
         <span className="grow" />
@@ -109,15 +170,28 @@ export function Library({ me }: { me: Me }) {
         </p>
       )}
       <main className="grow overflow-auto p-6">
-        {cards.data?.length === 0 && (
+        {!workspace && (
           <p className="max-w-[60ch] text-pencil">
-            {search || archived
-              ? "No part here answers to that."
-              : "No parts yet. Make a new part, then put its sheet beside it and start with the base face."}
+            You are in no workspace yet. Somebody who runs this Sulvak can put you into one.
+          </p>
+        )}
+        {found.isLoadingError && (
+          <p role="alert" className="max-w-[60ch] text-red">
+            {(found.error as unknown as Refused).sentence ??
+              "The parts could not be listed; load this page again."}
+          </p>
+        )}
+        {cards?.length === 0 && (
+          <p className="max-w-[60ch] text-pencil">
+            {total > 0
+              ? "This page is empty now; go back a page."
+              : search || archived
+                ? "No part here answers to that."
+                : "No parts yet. Make a new part, then put its sheet beside it and start with the base face."}
           </p>
         )}
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-5">
-          {cards.data?.map((card) => (
+          {cards?.map((card) => (
             <PartCard
               key={card.id}
               card={card}
@@ -127,6 +201,31 @@ export function Library({ me }: { me: Me }) {
             />
           ))}
         </ul>
+        {(pages > 1 || page > 1) && (
+          <nav aria-label="Pages" className="mt-6 flex items-center justify-center gap-4 font-cond">
+            <button
+              type="button"
+              className="btn"
+              disabled={page <= 1}
+              onClick={() => look({ page: String(Math.min(page - 1, pages)) }, false)}
+            >
+              Earlier pages
+            </button>
+            <span className="tabular-nums text-pencil">
+              {cards?.length
+                ? `${(page - 1) * PAGE + 1}–${(page - 1) * PAGE + cards.length} of ${total} parts`
+                : `${total} parts`}
+            </span>
+            <button
+              type="button"
+              className="btn"
+              disabled={page >= pages}
+              onClick={() => look({ page: String(page + 1) }, false)}
+            >
+              Later pages
+            </button>
+          </nav>
+        )}
       </main>
       {workspace && <NewPart open={making} onOpenChange={setMaking} workspace={workspace.id} />}
       {copying && <CopyPart card={copying} onClose={() => setCopying(null)} />}
@@ -202,7 +301,11 @@ function Blank({ card }: { card: Card }) {
         <span className="font-cond text-[12.5px] text-pencil">only a sheet so far, ready to be modelled</span>
       </span>
     );
-  return <span className="text-pencil">{card.steps ? "Being built …" : "Nothing drawn yet"}</span>;
+  return (
+    <span className="text-pencil">
+      {card.building ? "Being built …" : card.steps ? "No solid yet" : "Nothing drawn yet"}
+    </span>
+  );
 }
 
 function Marks({ card }: { card: Card }) {

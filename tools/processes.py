@@ -52,7 +52,14 @@ def web_command(host: str, port: int) -> list[str]:
         "off",
         "--timeout-graceful-shutdown",
         "3",
+        *_proxy(),
     ]
+
+
+def _proxy() -> list[str]:
+    """Whose word on where a request comes from is believed: nobody's, unless a proxy in front is told of."""
+    proxies = os.environ.get("SULVAK_PROXIES", "127.0.0.1,::1" if os.environ.get("SULVAK_HTTPS") == "1" else "")
+    return ["--proxy-headers", "--forwarded-allow-ips", proxies] if proxies else ["--no-proxy-headers"]
 
 
 def worker_command() -> list[str]:

@@ -17,6 +17,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from sulvak_server.logs import doing, to_console
+
 
 class _ParentStore:
     def __init__(self, pipe: Any) -> None:
@@ -344,14 +346,30 @@ def _end_with(parent: int) -> None:
     os._exit(1)
 
 
+def _answer(worker: Worker, pipe: Any, request: dict[str, Any]) -> None:
+    """Do what is asked, and send what came of it, whatever that is."""
+    from sulvak_core.part.errors import Refusal
+
+    try:
+        pipe.send(("done", getattr(worker, request["do"])(request)))
+    except Refusal as refusal:
+        pipe.send(("failed", refusal.sentence))
+    except MemoryError:
+        worker.cache.memory.clear()
+        worker.pictures.clear()
+        pipe.send(("failed", "This needs more memory than one part may take; make it simpler."))
+    except Exception as error:
+        log.exception("kernel work broke down")
+        pipe.send(("failed", f"The geometry kernel could not finish this ({type(error).__name__})."))
+
+
 def main(pipe: Any, core: str, memory: int) -> None:
     """Serve requests until the pipe closes. ``memory`` is the address space limit in bytes."""
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     sys.path.insert(0, str(Path(core)))
-    from sulvak_core.part.errors import Refusal
-
+    to_console()
     worker = Worker(pipe)
     pipe.send(("ready",))
     while True:
@@ -360,16 +378,5 @@ def main(pipe: Any, core: str, memory: int) -> None:
         except EOFError:
             return
         pipe.send(("begun",))
-        try:
-            pipe.send(("done", getattr(worker, request["do"])(request)))
-        except Refusal as refusal:
-            pipe.send(("failed", refusal.sentence))
-        except MemoryError:
-            worker.cache.memory.clear()
-            worker.pictures.clear()
-            pipe.send(("failed", "This needs more memory than one part may take; make it simpler."))
-        except Exception as error:
-            import traceback
-
-            traceback.print_exc()
-            pipe.send(("failed", f"The geometry kernel could not finish this ({type(error).__name__})."))
+        with doing(request.pop("doing", request["do"])):
+            _answer(worker, pipe, request)

@@ -2,9 +2,12 @@
 
 import hashlib
 import logging
+from datetime import timedelta
 from typing import Any
 
+from axes.models import AccessFailureLog
 from django.db import InterfaceError, OperationalError, close_old_connections, transaction
+from django.utils import timezone
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -12,6 +15,7 @@ from live.events import tell
 from parts.models import PartRecord, StoredFile
 from sulvak_core.rebuild.version import FILE, HAS, KERNEL_VERSION
 from sulvak_core.steps.registry import load
+from sulvak_server.logs import doing, now
 
 from .keeping import forget_old
 from .models import Artifact, BuildRecord, PreviewTurn
@@ -53,7 +57,8 @@ def put_kept(key: str, data: bytes) -> None:
 
 
 def _call(part: str, request: dict[str, Any], **told: Any) -> Any:
-    return pool().call(part, request, get=_getter(part), put=put_kept, **told)
+    with doing(f"{request['do']} of part {part}"):
+        return pool().call(part, {**request, "doing": now()}, get=_getter(part), put=put_kept, **told)
 
 
 @app.task(name="kernel.build", retry=_AGAIN)
@@ -284,6 +289,7 @@ def drawing(file: int, key: str) -> None:
 @app.periodic(cron="17 * * * *")
 @app.task(name="kernel.tidy", queueing_lock="kernel.tidy")
 def tidy(timestamp: int) -> None:
-    """Every hour: forget kept results that are easily made again."""
+    """Every hour: forget kept results that are easily made again, and who mistyped a password yesterday."""
     close_old_connections()
+    AccessFailureLog.objects.filter(attempt_time__lt=timezone.now() - timedelta(days=1)).delete()
     log.info("%d kept results forgotten", forget_old())

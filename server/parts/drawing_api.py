@@ -4,7 +4,6 @@ import hashlib
 from typing import Any
 from uuid import UUID
 
-from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -18,6 +17,7 @@ from sulvak_core.sketch.edit import used_numbers
 from workspaces.access import part_for
 
 from .api import PartOut, attachment, part_view
+from .brought import store
 from .log import carry_out
 from .models import StoredFile
 from .sketch_api import sketch_in
@@ -62,12 +62,8 @@ def _read(workspace: int, digest: str) -> Drawing:
 def bring(request: HttpRequest, part_id: UUID, file: File[UploadedFile]) -> dict[str, Any]:
     """Read a DXF or SVG file, in a process with limits. Nothing of the part changes."""
     part, _ = part_for(request.user, part_id, "editor")
-    if (file.size or 0) > settings.UPLOAD_LIMIT:
-        raise Refusal("This drawing is larger than 20 MB; take the view you need into its own file.")
-    data = file.read()
-    digest = hashlib.sha256(data).hexdigest()
-    kept = {"media_type": "application/octet-stream", "data": data}
-    StoredFile.objects.get_or_create(workspace_id=part.workspace_id, sha256=digest, defaults=kept)
+    too_large = "This drawing is larger than 20 MB; take the view you need into its own file."
+    digest = store(part.workspace_id, file, too_large, lambda _: ("application/octet-stream", None)).digest
     drawing = _read(part.workspace_id, digest)
     paths, box = outlines(drawing)
     return {"sha256": digest, **drawing.model_dump(exclude={"shapes"}), "outlines": paths, "box": box}

@@ -22,6 +22,7 @@ from sulvak_core.steps.sketch_step import SketchStep
 from workspaces.access import part_for, workspace_for
 from workspaces.models import Membership
 
+from .brought import bounded, slot
 from .models import PartRecord, StoredFile
 
 router = Router()
@@ -220,9 +221,9 @@ def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
 def import_part(request: HttpRequest, workspace: Form[int], file: File[UploadedFile]) -> dict[str, Any]:
     """A part file made by Sulvak, or written by hand after docs/part-file.md."""
     workspace_for(request.user, workspace, "editor")
-    if (file.size or 0) > settings.UPLOAD_LIMIT:
-        raise Refusal("This file is larger than 20 MB; a part file is far smaller.")
-    document = part_file.read(file.read())
+    bounded(file, "This file is larger than 20 MB; a part file is far smaller.")
+    with slot():
+        document = part_file.read(file.read())
     if document.sheet and not _has_file(workspace, document.sheet.sha256, document.sheet.media_type):
         document = document.model_copy(update={"sheet": None})
     return {"id": create(workspace, document).pk}

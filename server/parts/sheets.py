@@ -4,7 +4,6 @@ import hashlib
 from typing import Any
 from uuid import UUID
 
-from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
@@ -12,11 +11,11 @@ from ninja.files import UploadedFile
 from kernel.made import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask_for_pages
-from sulvak_core.part.errors import Refusal
 from sulvak_core.steps.registry import load
 from workspaces.access import part_for
 
 from .api import PartOut, part_view
+from .brought import store
 from .log import carry_out
 from .models import StoredFile
 from .sheet_files import recognise
@@ -37,21 +36,12 @@ def _made(stored: StoredFile, page: int | None) -> Artifact:
 def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[UploadedFile]) -> dict[str, Any]:
     """Put a drawing (SVG, PNG, JPG or PDF) beside the model."""
     part, role = part_for(request.user, part_id, "editor")
-    if (file.size or 0) > settings.UPLOAD_LIMIT:
-        raise Refusal("This drawing is larger than 20 MB; save it smaller and try again.")
-    data = file.read()
-    media_type, pages = recognise(data)
-    digest = hashlib.sha256(data).hexdigest()
     # brought as a drawing before, it was not looked at as a sheet
-    stored, _ = StoredFile.objects.update_or_create(
-        workspace_id=part.workspace_id,
-        sha256=digest,
-        defaults={"media_type": media_type},
-        create_defaults={"media_type": media_type, "data": data},
-    )
-    if pages is None:
-        pages = _made(stored, None).head
-    sheet = {"name": (file.name or "sheet")[:200], "sha256": digest, "media_type": media_type, "pages": pages}
+    too_large = "This drawing is larger than 20 MB; save it smaller and try again."
+    brought = store(part.workspace_id, file, too_large, recognise, rename=True)
+    pages = brought.found if brought.found is not None else _made(brought.stored, None).head
+    media_type = brought.stored.media_type
+    sheet = {"name": (file.name or "sheet")[:200], "sha256": brought.digest, "media_type": media_type, "pages": pages}
     part, outcome = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
     return part_view(part, role, outcome.said)
 

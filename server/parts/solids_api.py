@@ -1,11 +1,9 @@
 """Solids from outside taken into a part, over HTTP."""
 
-import hashlib
 import json
 from typing import Any
 from uuid import UUID
 
-from django.conf import settings
 from django.http import HttpRequest
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
@@ -16,8 +14,8 @@ from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for
 
 from .api import PartOut, part_view
+from .brought import store
 from .log import carry_out
-from .models import StoredFile
 
 router = Router()
 READING_SECONDS = 90.0
@@ -30,25 +28,27 @@ class ImportIn(Schema):
     step: str
 
 
+def _begins_as_step(content: bytes) -> tuple[str, None]:
+    if not content[:4000].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
+        raise Refusal("This is not a STEP file: it does not begin with ISO-10303-21.")
+    return "model/step", None
+
+
 @router.post("/parts/{part_id}/solids", response=PartOut)
 def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], data: Form[ImportIn]) -> dict[str, Any]:
     """Read a STEP file in a process with limits and take its bodies in as a new step; or change nothing and say why."""
     part, role = part_for(request.user, part_id, "editor")
-    if (file.size or 0) > settings.UPLOAD_LIMIT:
-        raise Refusal("This file is larger than 20 MB; export the one part you need.")
-    content = file.read()
-    if not content.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
-        raise Refusal("This is not a STEP file: it does not begin with ISO-10303-21.")
-    digest = hashlib.sha256(content).hexdigest()
-    kept = {"media_type": "model/step", "data": content}
-    stored, fresh = StoredFile.objects.get_or_create(workspace_id=part.workspace_id, sha256=digest, defaults=kept)
+    brought = store(
+        part.workspace_id, file, "This file is larger than 20 MB; export the one part you need.", _begins_as_step
+    )
+    digest = brought.digest
     try:
         key = ask(part.pk, part.version, {"do": "step_in", "file": digest}, EXPORT)
         late = "Reading this file takes very long; export the one part you need."
         found = json.loads(bytes(wait_for(key, READING_SECONDS, late).data))["bodies"]
     except Refusal:
-        if fresh:
-            stored.delete()
+        if brought.fresh:
+            brought.stored.delete()
         raise
     title = "".join(ch for ch in (file.name or "") if ch.isprintable())[-200:]
     step = {"kind": "import", "id": data.step, "file": digest, "title": title}

@@ -13,16 +13,22 @@ http = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack  # noqa: E402
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
+from django.conf import settings  # noqa: E402
 from django.urls import path  # noqa: E402
 
 from live.consumers import PartChannel  # noqa: E402
 from live.origin import SameOrigin  # noqa: E402
 
+from .bodies import Bounded  # noqa: E402
+from .logs import Numbered  # noqa: E402
+
+ROUND_IT = 1_000_000  # bytes of a form beside its file
+
 application = ProtocolTypeRouter(
     {
-        "http": http,
-        "websocket": SameOrigin(
-            AuthMiddlewareStack(URLRouter([path("live/parts/<uuid:part>", PartChannel.as_asgi())]))
+        "http": Numbered(Bounded(http, settings.UPLOAD_LIMIT + ROUND_IT)),
+        "websocket": Numbered(
+            SameOrigin(AuthMiddlewareStack(URLRouter([path("live/parts/<uuid:part>", PartChannel.as_asgi())])))
         ),
     }
 )

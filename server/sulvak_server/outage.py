@@ -6,6 +6,8 @@ import psycopg
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from .logs import number
+
 AWAY = "The database does not answer just now. Everything shown as saved is kept; try again."
 BROKEN = "Something went wrong here. What is shown as saved is kept; try again, or tell who keeps this Sulvak."
 _SIGNS = (OperationalError, InterfaceError, psycopg.OperationalError, psycopg.InterfaceError)
@@ -28,7 +30,7 @@ def database_away(error: BaseException | None) -> bool:
 def uncaught(request: HttpRequest) -> HttpResponse:
     """Django's last resort: for errors outside the API's own handlers (sessions, sign-in, sign-out)."""
     away = database_away(sys.exc_info()[1])
-    status, sentence = (503, AWAY) if away else (500, BROKEN)
+    status, sentence = (503, AWAY) if away else (500, BROKEN + f" The log has it under {number()}.")
     if request.path.startswith("/api/"):
         return JsonResponse({"sentence": sentence}, status=status)
     return HttpResponse(sentence, status=status, content_type="text/plain; charset=utf-8")

@@ -2,10 +2,13 @@
 
 import json
 import secrets
+from datetime import timedelta
 
+from axes.models import AccessFailureLog
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils import timezone
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from django.views.decorators.http import require_GET, require_POST
 
@@ -40,6 +43,16 @@ def locked_out(request: HttpRequest, *args: object, **kwargs: object) -> HttpRes
     return _refused("Too many tries; wait a minute and try again.", 429)
 
 
+def _too_often(name: str, address: str) -> bool:
+    """Whether a name was tried from anywhere, or any names from an address, more often than a person mistypes."""
+    since = timezone.now() - timedelta(hours=settings.AXES_COOLOFF_TIME)
+    lately = AccessFailureLog.objects.filter(attempt_time__gt=since)
+    of_name = lately.filter(username=name).count()
+    return of_name >= settings.NAME_FAILURES or (
+        lately.filter(ip_address=address).count() >= settings.ADDRESS_FAILURES if address else False
+    )
+
+
 @require_POST
 @csrf_protect
 def sign_in(request: HttpRequest) -> HttpResponse:
@@ -51,6 +64,8 @@ def sign_in(request: HttpRequest) -> HttpResponse:
         return _refused("Give your name and your password.", 400)
     if not (isinstance(name, str) and isinstance(password, str)):
         return _refused("Give your name and your password.", 400)
+    if _too_often(name, request.META.get("REMOTE_ADDR", "")):
+        return locked_out(request)
     user = authenticate(request, username=name, password=password)
     if user is None:
         return _refused("Name and password do not match; try again.", 403)

@@ -2,7 +2,7 @@
 
 SULVAK_SECRET_KEY and DATABASE_URL are made by the start command at the first start. SULVAK_HOSTS
 lists the host names served (comma-separated), SULVAK_DEMO=1 shows the demo sign-in, SULVAK_HTTPS=1
-says that a proxy in front speaks HTTPS, SULVAK_DEBUG=1 is for development only.
+says that a proxy in front speaks HTTPS (SULVAK_PROXIES: from which addresses), SULVAK_DEBUG=1 is for development only.
 """
 
 import os
@@ -10,6 +10,8 @@ from pathlib import Path
 from urllib.parse import unquote, urlparse
 
 from django.core.exceptions import ImproperlyConfigured
+
+from .logs import FORMAT
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 WEB_DIST = ROOT / "web" / "dist"
@@ -69,7 +71,9 @@ DATABASES = {
         "HOST": _db.hostname or "127.0.0.1",
         "PORT": str(_db.port or 5432),
         "CONN_HEALTH_CHECKS": True,  # a connection that the database dropped is not given out again
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 16, "timeout": 20}},  # opening one takes some 20 ms
+        # opening one takes some 20 ms; values go beside the statement, since a file written out in it takes three times
+        # the memory
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 16, "timeout": 20}, "server_side_binding": True},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -79,7 +83,10 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-AXES_FAILURE_LIMIT = 6  # then a pause, for that name from that address
+AXES_FAILURE_LIMIT = 6  # in a minute, then a pause, for that name from that address
+AXES_ENABLE_ACCESS_FAILURE_LOG = True
+NAME_FAILURES = 20  # in a minute, for one name from anywhere
+ADDRESS_FAILURES = 40  # in a minute, from one address for any names
 AXES_COOLOFF_TIME = 1 / 60  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_CALLABLE = "sulvak_server.pages.locked_out"
@@ -90,7 +97,6 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = _flag("SULVAK_HTTPS")
-SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if _flag("SULVAK_HTTPS") else None
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
@@ -119,8 +125,9 @@ PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "tasks"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"plain": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "formatters": {"plain": {"format": FORMAT, "style": "{"}},
+    "filters": {"doing": {"()": "sulvak_server.logs.Doing"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain", "filters": ["doing"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"sulvak": {"level": "INFO"}},
 }

@@ -48,8 +48,12 @@ export const post = <T>(path: string, data: unknown = {}) =>
     headers: { "Content-Type": "application/json" },
   });
 
-export const upload = <T>(path: string, fields: Record<string, string | Blob>) => {
+const LARGEST = 20_000_000; // bytes the server takes of one file
+
+export const upload = async <T>(path: string, fields: Record<string, string | Blob>) => {
   const form = new FormData();
+  if (Object.values(fields).some((v) => v instanceof Blob && v.size > LARGEST))
+    throw new Refused("This file is larger than 20 MB. Make it smaller and try again.", 413);
   for (const [k, v] of Object.entries(fields)) form.append(k, v);
   return send<T>(path, { method: "POST", body: form });
 };

@@ -14,6 +14,7 @@ from pathlib import Path
 from .places import Trouble, say, secret, state
 
 USER = "sulvak"
+ROOM = 64 << 20  # bytes it needs to start and to write what it had not yet
 
 
 def _bin(name: str) -> str:
@@ -116,6 +117,16 @@ def start() -> None:
     _database("sulvak")
 
 
+def folder() -> Path:
+    """Where its data lie."""
+    return _folder() / "data"
+
+
+def no_room() -> bool:
+    """Whether the disk has too little room for it to start: it writes before it answers."""
+    return shutil.disk_usage(_folder()).free < ROOM
+
+
 def _launch(data: Path) -> None:
     if _answers(port()):
         say(f"Port {port()} is taken by another program; PostgreSQL moves to another.")
@@ -136,6 +147,8 @@ def _launch(data: Path) -> None:
         cwd="/",
         check=False,
     )
+    if done.returncode and no_room():
+        raise Trouble(f"PostgreSQL did not start: the disk under {data} is full. Make room on it.")
     if done.returncode:
         raise Trouble(f"PostgreSQL did not start; its log is {_folder() / 'log'}.")
 

@@ -29,6 +29,8 @@ def environment(**more: str) -> dict[str, str]:
         # the matrices are small: a second thread in the algebra costs more than it does
         "OMP_NUM_THREADS": "1",
         "OPENBLAS_NUM_THREADS": "1",
+        # where the room on the disk is watched: only for a database of this machine's own
+        **({} if os.environ.get("DATABASE_URL") else {"SULVAK_DATA": str(postgres.folder())}),
         **more,
     }
 

@@ -48,14 +48,20 @@ class Kept:
             self.process.kill()
 
 
-def _tend_database() -> None:
+def _tend_database(waiting: bool) -> bool:
+    """Start it again if it is gone; whether it waits for room on the disk."""
     if postgres.running():
-        return
+        return False
+    if postgres.no_room():
+        if not waiting:
+            print("PostgreSQL is gone and the disk is full; it starts again when there is room", flush=True)
+        return True
     print("PostgreSQL is gone, starting it again", flush=True)
     try:
         postgres.start()
     except Trouble as trouble:  # what is left of the old one may still be in the way: the next look tries again
         print(trouble, flush=True)
+    return False
 
 
 def main(host: str, port: int) -> None:
@@ -69,12 +75,12 @@ def main(host: str, port: int) -> None:
     signal.signal(signal.SIGTERM, leave)
     signal.signal(signal.SIGINT, leave)
     own = os.environ.get("DATABASE_URL") == postgres.url()
-    looked = time.monotonic()
+    looked, waiting = time.monotonic(), False
     while going:
         for process in kept:
             process.tend()
         if own and time.monotonic() - looked > 1:
-            _tend_database()
+            waiting = _tend_database(waiting)
             looked = time.monotonic()
         time.sleep(0.2)
     for process in kept:

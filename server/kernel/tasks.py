@@ -15,6 +15,7 @@ from live.events import tell
 from parts.models import PartRecord, StoredFile
 from sulvak_core.rebuild.version import FILE, HAS, KERNEL_VERSION
 from sulvak_core.steps.registry import load
+from sulvak_server import room
 from sulvak_server.logs import doing, now
 
 from .keeping import forget_old
@@ -53,6 +54,9 @@ def _getter(part: str) -> Any:
 
 
 def put_kept(key: str, data: bytes) -> None:
+    """Keep the result of a step; not where the disk is getting full, since it can be made again."""
+    if room.short(room.CACHES):
+        return
     Artifact.objects.get_or_create(key="k" + key, defaults={"kind": "solids", "data": data})
 
 

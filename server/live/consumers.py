@@ -19,6 +19,7 @@ from sulvak_core.sketch.solve import Drag
 from sulvak_core.steps.registry import load
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
+from sulvak_server import room
 from sulvak_server.readable import odd, texts
 from workspaces.access import NotAllowed, NotThere, part_for
 
@@ -142,6 +143,8 @@ class PartChannel(AsyncJsonWebsocketConsumer):
 
     def _ask(self, turn: int, command: dict[str, Any] | None) -> None:
         record, _ = part_for(self.scope["user"], self.part, "editor")
+        if room.short():
+            raise Refusal(room.FULL)
         PreviewTurn.objects.update_or_create(part=record, window=self.window, defaults={"turn": turn})
         if command is not None:
             ask_for_preview(record.pk, self.window, turn, command)

@@ -19,6 +19,7 @@ from sulvak_core.sketch.freedom import freedom
 from sulvak_core.steps.registry import Document, load, to_json
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
+from sulvak_server import room
 from workspaces.access import part_for, workspace_for
 from workspaces.models import Membership
 
@@ -133,6 +134,8 @@ def _summaries(parts: list[PartRecord]) -> None:
     for pk, version, data in PartRecord.objects.filter(pk__in=old).values_list("pk", "version", "document"):
         part = old[pk]
         part.card = {**_summary(load(data)), "form": CARD_FORM}
+        if room.short():
+            continue  # looking goes on where nothing can be stored
         PartRecord.objects.filter(pk=pk, version=version).update(card=part.card, card_version=version)
 
 

@@ -21,7 +21,7 @@ from parts.solids_api import router as solids_router
 from sulvak_core.part.errors import Refusal, validation_words
 from workspaces.access import NotAllowed, NotThere
 
-from .outage import AWAY, database_away
+from .outage import outage
 
 api = NinjaAPI(title="Sulvak", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 
@@ -54,9 +54,10 @@ def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpRespo
 @api.exception_handler(InterfaceError)
 @api.exception_handler(ConnectorException)
 def no_database(request: HttpRequest, error: Exception) -> HttpResponse:
-    if not database_away(error):
+    told = outage(error)
+    if told is None:
         raise error
-    return _answer(request, 503, AWAY)
+    return _answer(request, *told)
 
 
 @api.exception_handler(ValidationError)

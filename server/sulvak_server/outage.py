@@ -6,6 +6,7 @@ import psycopg
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from . import room
 from .logs import number
 
 AWAY = "The database does not answer just now. Everything shown as saved is kept; try again."
@@ -27,10 +28,19 @@ def database_away(error: BaseException | None) -> bool:
     return False
 
 
+def outage(error: BaseException | None) -> tuple[int, str] | None:
+    """Status and sentence for an error that is of the database's or the disk's making; None for any other."""
+    if room.disk_full(error):
+        return room.STATUS, room.FULL
+    if not database_away(error):
+        return None
+    return (room.STATUS, room.FULL) if room.short(room.LAST) else (503, AWAY)
+
+
 def uncaught(request: HttpRequest) -> HttpResponse:
     """Django's last resort: for errors outside the API's own handlers (sessions, sign-in, sign-out)."""
-    away = database_away(sys.exc_info()[1])
-    status, sentence = (503, AWAY) if away else (500, BROKEN + f" The log has it under {number()}.")
+    error = sys.exc_info()[1]
+    status, sentence = outage(error) or (500, BROKEN + (f" The log has it under {number()}." if number() else ""))
     if request.path.startswith("/api/"):
         return JsonResponse({"sentence": sentence}, status=status)
     return HttpResponse(sentence, status=status, content_type="text/plain; charset=utf-8")

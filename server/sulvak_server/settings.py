@@ -49,6 +49,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "sulvak_server.headers.ContentPolicy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "sulvak_server.room.RoomToWrite",
     "sulvak_server.readable.ReadableRequests",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",

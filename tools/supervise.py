@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import subprocess
@@ -12,6 +13,12 @@ from types import FrameType
 from . import postgres
 from .places import ROOT, Trouble
 from .processes import web_command, worker_command
+
+
+def tell(line: str) -> None:
+    """A line for the log. A disk that takes none is no reason to stop keeping things running."""
+    with contextlib.suppress(OSError):
+        os.write(1, f"{line}\n".encode())
 
 
 class Kept:
@@ -32,7 +39,7 @@ class Kept:
         if self.process is not None and self.again_at is None:
             self.pause = 0.2 if now - self.since > 20 else min(self.pause * 2, 10)
             self.again_at = now + self.pause
-            print(f"ended with {self.process.returncode}, starting again: {' '.join(self.command[1:4])}", flush=True)
+            tell(f"ended with {self.process.returncode}, starting again: {' '.join(self.command[1:4])}")
         if self.again_at is not None and now < self.again_at:
             return
         self.since, self.again_at = now, None
@@ -54,13 +61,13 @@ def _tend_database(waiting: bool) -> bool:
         return False
     if postgres.no_room():
         if not waiting:
-            print("PostgreSQL is gone and the disk is full; it starts again when there is room", flush=True)
+            tell("PostgreSQL is gone and the disk is full; it starts again when there is room")
         return True
-    print("PostgreSQL is gone, starting it again", flush=True)
+    tell("PostgreSQL is gone, starting it again")
     try:
         postgres.start()
     except Trouble as trouble:  # what is left of the old one may still be in the way: the next look tries again
-        print(trouble, flush=True)
+        tell(str(trouble))
     return False
 
 

@@ -85,7 +85,7 @@ def test_results_that_can_be_made_again_are_not_kept_when_it_gets_tight(
 
 
 def test_postgresql_waits_for_room_before_it_starts_again(
-    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+    monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]
 ) -> None:
     started: list[int] = []
     tight = True
@@ -95,6 +95,16 @@ def test_postgresql_waits_for_room_before_it_starts_again(
     waiting = supervise._tend_database(False)
     waiting = supervise._tend_database(waiting)
     assert (waiting, started) == (True, [])
-    assert capsys.readouterr().out.count("full") == 1  # once, not at every look
+    assert capfd.readouterr().out.count("full") == 1  # once, not at every look
     tight = False
     assert (supervise._tend_database(waiting), started) == (False, [1])
+
+
+def test_a_log_that_takes_no_line_ends_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The log lies on the same disk: who keeps things running went down with it."""
+
+    def full(descriptor: int, data: bytes) -> int:
+        raise OSError(errno.ENOSPC, "no room")
+
+    monkeypatch.setattr(supervise.os, "write", full)
+    supervise.tell("PostgreSQL is gone, starting it again")

@@ -2,7 +2,9 @@
 
 import asyncio
 import contextlib
+import faulthandler
 import logging
+import signal
 from datetime import UTC, datetime
 from typing import Any
 
@@ -21,6 +23,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         from kernel.tasks import pool
 
+        faulthandler.register(signal.SIGUSR1)  # what it is at, into the log
         pool().warm()
         try:
             asyncio.run(self._work())

@@ -1,24 +1,54 @@
-"""Waiting for what a kernel job makes."""
+"""Waiting for what kernel work leaves behind."""
 
+import threading
 import time
+from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from django.db import connection
 
 from sulvak_core.part.errors import Refusal
+from sulvak_server.leaving import gone
 
 from .models import Artifact
+from .queue import give_up
+
+_waiting: Counter[str] = Counter()  # how many requests wait for each key
+_lock = threading.Lock()
+
+
+@contextmanager
+def _among_those_waiting(key: str) -> Iterator[None]:
+    """One more that waits; where the last of them leaves before it is there, the work is given up."""
+    with _lock:
+        _waiting[key] += 1
+    try:
+        yield
+    finally:
+        with _lock:
+            _waiting[key] -= 1
+            last = not _waiting[key]
+            if last:
+                del _waiting[key]
+        if last and gone():
+            give_up(key)
 
 
 def wait_for(key: str, seconds: float, late: str) -> Artifact:
-    """The artifact of that key once it is made; Refusal with ``late`` after ``seconds``, or with why it failed."""
-    started = time.monotonic()
-    while (row := Artifact.objects.filter(key=key).first()) is None:
-        waited = time.monotonic() - started
-        if waited > seconds:
-            raise Refusal(late)
-        if not connection.in_atomic_block:
-            connection.close()  # who waits holds no connection that others could be served with
-        time.sleep(min(0.03 + waited / 20, 0.25))
+    """The artifact of that key once it is made; Refusal with ``late`` after ``seconds``, with why it failed, or when
+    nobody hears the answer any more."""
+    with _among_those_waiting(key):
+        started = time.monotonic()
+        while (row := Artifact.objects.filter(key=key).first()) is None:
+            waited = time.monotonic() - started
+            if waited > seconds:
+                raise Refusal(late)
+            if gone():
+                raise Refusal("This was stopped.")
+            if not connection.in_atomic_block:
+                connection.close()  # who waits holds no connection that others could be served with
+            time.sleep(min(0.03 + waited / 20, 0.25))
     if row.kind == "failure":
         sentence = row.head
         row.delete()

@@ -15,6 +15,7 @@ from . import child
 
 log = logging.getLogger("sulvak.kernel")
 IDLE = 0.05  # share of the time under which a process counts as doing nothing
+STOPPING = 3.0  # seconds: what is nearly done is rather finished than stopped, since that costs the process
 MOST_WAITED = 20  # times the processor time that is allowed: so long it may take on a busy machine
 CORE = str(Path(__file__).resolve().parent.parent.parent / "core")
 
@@ -25,6 +26,10 @@ class KernelFailure(Exception):
     def __init__(self, sentence: str) -> None:
         super().__init__(sentence)
         self.sentence = sentence
+
+
+class Abandoned(Exception):
+    """Nobody waits for this piece of work any more."""
 
 
 class _Died(Exception):
@@ -74,8 +79,9 @@ class KernelProcess:
         put: Callable[[str, bytes], None],
         progress: Callable[[int, int], None] | None = None,
         soon: Callable[[Any], None] | None = None,
+        stopped: Callable[[], bool] = lambda: False,
     ) -> Any:
-        """Send a request and serve the child until it answers. Raises KernelFailure.
+        """Send a request and serve the child until it answers. Raises KernelFailure; Abandoned once it is ``stopped``.
 
         A process that ends is not taken for the work's fault the first time: it may have been killed. The work goes to
         a fresh one, which goes on from what was kept. ``seconds`` of processor time without a step forward, or as long
@@ -83,7 +89,7 @@ class KernelProcess:
         """
         for last in (False, True):
             try:
-                return self._run(request, seconds, get, put, progress, soon)
+                return self._run(request, seconds, get, put, progress, soon, stopped)
             except _Died as death:
                 if not last:
                     log.warning("a kernel process was gone (%s); another takes the work", death)
@@ -102,6 +108,7 @@ class KernelProcess:
         put: Callable[[str, bytes], None],
         progress: Callable[[int, int], None] | None,
         soon: Callable[[Any], None] | None,
+        stopped: Callable[[], bool],
     ) -> Any:
         if self.process is None or not self.process.is_alive():
             self.stop()
@@ -110,7 +117,11 @@ class KernelProcess:
         try:
             self.pipe.send(request)
             since, used = time.monotonic(), self._used()
+            started = since
             while True:
+                if time.monotonic() - started > STOPPING and stopped():
+                    self.stop()
+                    raise Abandoned
                 if not self.pipe.poll(min(1.0, seconds / 4)):
                     waited, worked = time.monotonic() - since, self._used() - used
                     idle = waited > seconds and worked < IDLE * waited
@@ -144,7 +155,7 @@ class KernelProcess:
             log.warning("a kernel process ended in the middle of its work (exit %s)", code)
             self.stop()
             raise _Died(begun) from None
-        except KernelFailure:
+        except (KernelFailure, Abandoned):
             raise
         except Exception:
             self.stop()  # something it asked for could not be given: what it says next would answer another request

@@ -33,17 +33,28 @@ def builds_coming(part_ids: list[UUID]) -> set[UUID]:
     return {by_lock[lock] for lock in jobs.values_list("lock", flat=True)}
 
 
+def give_up(key: str) -> None:
+    """Nobody waits for what is to be kept under ``key``: its job is taken out of the queue, or told to stop."""
+    for job in ProcrastinateJob.objects.filter(args__key=key, status__in=("todo", "doing")):
+        app.job_manager.cancel_job_by_id(job.id, abort=True, delete_job=True)
+
+
 def ask_for_preview(part_id: UUID, window: str, turn: int, command: dict[str, Any]) -> None:
     app.configure_task("kernel.preview", lock=f"preview:{part_id}:{window}", priority=PREVIEW).defer(
         part=str(part_id), window=window, turn=turn, command=command
     )
 
 
-def ask_for_export(record: PartRecord, form: str, deviation: float | None) -> str:
-    """Have a file of a part written as the part is now, unless there is one; its key. ``deviation`` in mm."""
+def export_key(record: PartRecord, form: str, deviation: float | None) -> str:
+    """Where the file of a part as it is now is kept."""
     content = json.dumps(record.document, sort_keys=True)
     named = f"{record.pk} {form} {deviation} {KERNEL_VERSION} {content}"
-    key = "x" + hashlib.sha256(named.encode()).hexdigest()
+    return "x" + hashlib.sha256(named.encode()).hexdigest()
+
+
+def ask_for_export(record: PartRecord, form: str, deviation: float | None) -> str:
+    """Have a file of a part written as the part is now, unless there is one; its key. ``deviation`` in mm."""
+    key = export_key(record, form, deviation)
     if not Artifact.objects.filter(key=key).exists():
         app.configure_task("kernel.export", lock=f"export:{key}", priority=EXPORT).defer(
             part=str(record.pk), version=record.version, form=form, deviation=deviation, key=key

@@ -8,8 +8,9 @@ from typing import Any
 from axes.models import AccessFailureLog
 from django.db import InterfaceError, OperationalError, close_old_connections, transaction
 from django.utils import timezone
-from procrastinate import RetryStrategy
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import JobAborted
 
 from live.events import tell
 from parts.models import PartRecord, StoredFile
@@ -20,7 +21,8 @@ from sulvak_server.logs import doing, now
 
 from .keeping import forget_old
 from .models import Artifact, BuildRecord, PreviewTurn
-from .pool import KernelFailure, Pool
+from .pool import Abandoned, KernelFailure, Pool
+from .queue import export_key
 
 log = logging.getLogger("sulvak.kernel")
 # a job in whose middle the database went away is taken up again when it is back
@@ -62,7 +64,10 @@ def put_kept(key: str, data: bytes) -> None:
 
 def _call(part: str, request: dict[str, Any], **told: Any) -> Any:
     with doing(f"{request['do']} of part {part}"):
-        return pool().call(part, {**request, "doing": now()}, get=_getter(part), put=put_kept, **told)
+        try:
+            return pool().call(part, {**request, "doing": now()}, get=_getter(part), put=put_kept, **told)
+        except Abandoned:
+            raise JobAborted from None
 
 
 @app.task(name="kernel.build", retry=_AGAIN)
@@ -161,8 +166,8 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
     tell(part, told)
 
 
-@app.task(name="kernel.export", retry=_AGAIN)
-def export(part: str, version: int, form: str, key: str, deviation: float | None = None) -> None:
+@app.task(name="kernel.export", retry=_AGAIN, pass_context=True)
+def export(context: JobContext, part: str, version: int, form: str, key: str, deviation: float | None = None) -> None:
     """Write a file of the part's present version and keep it under ``key``; ``deviation`` in mm, of triangles."""
     close_old_connections()
     if Artifact.objects.filter(key=key).exists():
@@ -170,19 +175,23 @@ def export(part: str, version: int, form: str, key: str, deviation: float | None
     record = PartRecord.objects.filter(pk=part).first()
     if record is None:
         return
-    if record.version != version:
+    if record.version != version and export_key(record, form, deviation) != key:
         _superseded(key)
         return
     load(record.document)
     try:
-        data = _call(part, {"do": "export", "form": form, "deviation": deviation, "document": record.document})
+        data = _call(
+            part,
+            {"do": "export", "form": form, "deviation": deviation, "document": record.document},
+            stopped=context.should_abort,
+        )
         Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data})
     except KernelFailure as failure:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
 
 
-@app.task(name="kernel.answer", retry=_AGAIN)
-def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
+@app.task(name="kernel.answer", retry=_AGAIN, pass_context=True)
+def answer(context: JobContext, part: str, version: int, question: dict[str, Any], key: str) -> None:
     """Have a question about a part answered by a kernel process, and keep the JSON of the answer under ``key``; the
     meshes it speaks of are kept under keys of their own."""
     close_old_connections()
@@ -193,7 +202,9 @@ def answer(part: str, version: int, question: dict[str, Any], key: str) -> None:
         _superseded(key)
         return
     try:
-        made = _call(part, {**question, **_other(record, question), "document": record.document})
+        made = _call(
+            part, {**question, **_other(record, question), "document": record.document}, stopped=context.should_abort
+        )
         text, meshes = made if isinstance(made, tuple) else (made, [])
         for mesh_key, mesh in meshes:
             text = text.replace(mesh_key, _keep_mesh(record, mesh_key, mesh))
@@ -223,8 +234,8 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     return {"other": other.document}
 
 
-@app.task(name="kernel.state", retry=_AGAIN)
-def state(part: str, version: int, step: str, side: str, key: str) -> None:
+@app.task(name="kernel.state", retry=_AGAIN, pass_context=True)
+def state(context: JobContext, part: str, version: int, step: str, side: str, key: str) -> None:
     """Make pictures of the bodies as a step finds or leaves them, and keep their keys under ``key``."""
     close_old_connections()
     record = PartRecord.objects.filter(pk=part).first()
@@ -259,8 +270,8 @@ def _keep_mesh(record: PartRecord, key: str, data: bytes) -> str:
     return own
 
 
-@app.task(name="kernel.pages", retry=_AGAIN)
-def pages(file: int, key: str, page: int | None = None) -> None:
+@app.task(name="kernel.pages", retry=_AGAIN, pass_context=True)
+def pages(context: JobContext, file: int, key: str, page: int | None = None) -> None:
     """Read a PDF sheet in a process with limits: its page sizes, or one page as a picture."""
     from parts.models import StoredFile
 
@@ -268,22 +279,24 @@ def pages(file: int, key: str, page: int | None = None) -> None:
     stored = StoredFile.objects.get(pk=file)
     request = {"do": "pages" if page is None else "page", "data": bytes(stored.data), "page": page}
     try:
-        made = _call(f"file:{file}", request, seconds=READING)
+        made = _call(f"file:{file}", request, seconds=READING, stopped=context.should_abort)
         fields = {"kind": "pages", "head": made, "data": b""} if page is None else {"kind": "page", "data": made}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)
 
 
-@app.task(name="kernel.drawing", retry=_AGAIN)
-def drawing(file: int, key: str) -> None:
+@app.task(name="kernel.drawing", retry=_AGAIN, pass_context=True)
+def drawing(context: JobContext, file: int, key: str) -> None:
     """Read a drawing from outside in a process with limits and keep what is in it as JSON."""
     from parts.models import StoredFile
 
     close_old_connections()
     stored = StoredFile.objects.get(pk=file)
     try:
-        made = _call(f"file:{file}", {"do": "drawing", "data": bytes(stored.data)}, seconds=READING)
+        made = _call(
+            f"file:{file}", {"do": "drawing", "data": bytes(stored.data)}, seconds=READING, stopped=context.should_abort
+        )
         fields = {"kind": "drawing", "data": made.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}

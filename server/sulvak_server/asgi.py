@@ -20,13 +20,14 @@ from live.consumers import PartChannel  # noqa: E402
 from live.origin import SameOrigin  # noqa: E402
 
 from .bodies import Bounded  # noqa: E402
+from .leaving import Watched  # noqa: E402
 from .logs import Numbered  # noqa: E402
 
 ROUND_IT = 1_000_000  # bytes of a form beside its file
 
 application = ProtocolTypeRouter(
     {
-        "http": Numbered(Bounded(http, settings.UPLOAD_LIMIT + ROUND_IT)),
+        "http": Numbered(Bounded(Watched(http), settings.UPLOAD_LIMIT + ROUND_IT)),
         "websocket": Numbered(
             SameOrigin(AuthMiddlewareStack(URLRouter([path("live/parts/<uuid:part>", PartChannel.as_asgi())])))
         ),

@@ -1,5 +1,8 @@
 /** Talking to the server: JSON in and out, CSRF token sent, every failure a sentence. */
 
+/** Asking was stopped from here: nothing is to be said of it. */
+export class Stopped extends Error {}
+
 export class Refused extends Error {
   constructor(
     public sentence: string,
@@ -22,7 +25,8 @@ async function send<T>(path: string, init: RequestInit = {}): Promise<T> {
       ...init,
       headers: { "X-CSRFToken": token(), ...(init.headers as Record<string, string>) },
     });
-  } catch {
+  } catch (error) {
+    if (init.signal?.aborted) throw new Stopped(String(error));
     throw new Refused("The server does not answer. What is on screen is stored up to the last tick.", 0);
   }
   if (answer.ok) return (await answer.json()) as T;
@@ -39,7 +43,8 @@ async function send<T>(path: string, init: RequestInit = {}): Promise<T> {
   throw new Refused(sentence, answer.status, (body.detail as Record<string, unknown>) ?? {}, body);
 }
 
-export const get = <T>(path: string) => send<T>(path);
+/** ``signal``: the server stops working on it when this is set off. */
+export const get = <T>(path: string, signal?: AbortSignal) => send<T>(path, { signal });
 
 export const post = <T>(path: string, data: unknown = {}) =>
   send<T>(path, {
@@ -50,17 +55,27 @@ export const post = <T>(path: string, data: unknown = {}) =>
 
 const LARGEST = 20_000_000; // bytes the server takes of one file
 
-export const upload = async <T>(path: string, fields: Record<string, string | Blob>) => {
+export const upload = async <T>(
+  path: string,
+  fields: Record<string, string | Blob>,
+  signal?: AbortSignal,
+) => {
   const form = new FormData();
   if (Object.values(fields).some((v) => v instanceof Blob && v.size > LARGEST))
     throw new Refused("This file is larger than 20 MB. Make it smaller and try again.", 413);
   for (const [k, v] of Object.entries(fields)) form.append(k, v);
-  return send<T>(path, { method: "POST", body: form });
+  return send<T>(path, { method: "POST", body: form, signal });
 };
 
 /** Fetch a file and hand it to the browser's downloads, named as the server says. */
-export async function download(path: string): Promise<void> {
-  const answer = await fetch(path);
+export async function download(path: string, signal?: AbortSignal): Promise<void> {
+  let answer: Response;
+  try {
+    answer = await fetch(path, { signal });
+  } catch (error) {
+    if (signal?.aborted) throw new Stopped(String(error));
+    throw new Refused("The server does not answer. Try again when it does.", 0);
+  }
   if (!answer.ok) {
     const body = await answer.json().catch(() => ({}));
     throw new Refused(body.sentence ?? "This file could not be written. Try again.", answer.status);

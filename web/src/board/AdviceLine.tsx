@@ -1,7 +1,7 @@
 /** What the order adviser says of a step, with a look at the part as it would be, and one press to do it. */
 import type { Advice, Step } from "../api/types";
 import { grams, volumeSaid } from "../ui/measures";
-import { findPlaces, follow, lookAt, stopLooking } from "./advising";
+import { findPlaces, follow, leavePlaces, lookAt, stopLooking } from "./advising";
 import { editable, type Loose, numberOf, useBoard } from "./store";
 
 export function AdviceLine({ advice }: { advice: Advice }) {
@@ -50,7 +50,15 @@ export function Places({ step }: { step: Step }) {
         Where could it stand?
       </button>
     );
-  if (!places.list) return <p className="text-pencil">Trying every place …</p>;
+  if (!places.list)
+    return (
+      <p className="text-pencil" aria-live="polite">
+        Trying every place …{" "}
+        <button type="button" className="btn ml-2" onClick={leavePlaces}>
+          Stop
+        </button>
+      </p>
+    );
   const others = places.list.filter((p) => !p.now);
   if (!others.length) return <p className="w-full text-pencil">It can stand nowhere else.</p>;
   return (

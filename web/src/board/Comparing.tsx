@@ -20,7 +20,7 @@ export function Comparing({ against, onClose }: { against: Against; onClose: () 
   const asked = "version" in against ? `version=${against.version}` : `other=${against.other}`;
   const answer = useQuery({
     queryKey: ["compare", part.id, part.version, asked],
-    queryFn: () => get<Compared>(`/api/parts/${part.id}/compare?${asked}`),
+    queryFn: ({ signal }) => get<Compared>(`/api/parts/${part.id}/compare?${asked}`, signal),
     retry: false,
   });
   const found = answer.data;

@@ -1,6 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
-import { download, type Refused } from "../api/client";
+import { download, type Refused, Stopped } from "../api/client";
 import { tell, useBoard } from "./store";
 
 const FILES = [
@@ -23,22 +23,29 @@ export function OutMenu() {
         ] as const)
       : []),
   ];
-  const [busy, setBusy] = useState(false);
+  const [writing, setWriting] = useState<AbortController | null>(null);
   async function fetchFile(path: string) {
-    setBusy(true);
+    const stop = new AbortController();
+    setWriting(stop);
     try {
-      await download(`/api/parts/${part.id}/${path}`);
+      await download(`/api/parts/${part.id}/${path}`, stop.signal);
     } catch (error) {
-      tell((error as Refused).sentence, "red");
+      if (!(error instanceof Stopped)) tell((error as Refused).sentence, "red");
     } finally {
-      setBusy(false);
+      setWriting(null);
     }
   }
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="btn btn-main" disabled={busy}>
-        {busy ? "Writing …" : "Files out"}
-      </DropdownMenu.Trigger>
+      {writing && (
+        <span className="flex items-center gap-2 font-cond text-pencil" aria-live="polite">
+          Writing …
+          <button type="button" className="btn" onClick={() => writing.abort()}>
+            Stop
+          </button>
+        </span>
+      )}
+      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main"}>Files out</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"

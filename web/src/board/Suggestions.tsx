@@ -31,7 +31,7 @@ export function Suggestions({ step }: { step: string }) {
   const unit = part.document.unit;
   const answer = useQuery({
     queryKey: ["suggestions", part.id, part.version, step],
-    queryFn: () => get<Answer>(`/api/parts/${part.id}/sketches/${step}/suggestions`),
+    queryFn: ({ signal }) => get<Answer>(`/api/parts/${part.id}/sketches/${step}/suggestions`, signal),
     enabled: on,
     placeholderData: (before) => before,
   });

@@ -3,7 +3,7 @@ import { upload } from "../api/client";
 import type { Part } from "../api/types";
 import type { Action } from "./action";
 import { changing } from "./change";
-import { board, editable, freshStep } from "./store";
+import { board, editable, freshStep, tell } from "./store";
 
 const FORMS = ".step,.stp,.p21,model/step";
 
@@ -24,10 +24,18 @@ export function bringSolids() {
   field.click();
 }
 
-const take = (file: File) =>
-  changing((part) =>
-    upload<Part>(`/api/parts/${part.id}/solids`, { file, version: String(part.version), step: freshStep() }),
+async function take(file: File) {
+  const stop = new AbortController();
+  tell(`Reading ${file.name} …`, "ink", [{ label: "Stop", act: () => stop.abort() }]);
+  const done = await changing((part) =>
+    upload<Part>(
+      `/api/parts/${part.id}/solids`,
+      { file, version: String(part.version), step: freshStep() },
+      stop.signal,
+    ),
   );
+  if (!done && stop.signal.aborted) tell("Stopped; nothing was taken in.");
+}
 
 export const BRINGING: Action = {
   id: "bring-solids",

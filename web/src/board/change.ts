@@ -1,6 +1,6 @@
 /** The one way to change the part: commands, undo and redo, one after the other. */
 
-import { post, Refused } from "../api/client";
+import { post, Refused, Stopped } from "../api/client";
 import type { Part } from "../api/types";
 import { awaitBuild } from "./building";
 import { overtaken } from "./overtaken";
@@ -72,7 +72,7 @@ export function changing(
       else hush();
       return true;
     } catch (error) {
-      refused(error, command);
+      if (!(error instanceof Stopped)) refused(error, command);
       return false;
     } finally {
       useBoard.setState({ saving: board().saving - 1 });

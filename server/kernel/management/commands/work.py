@@ -2,9 +2,7 @@
 
 import asyncio
 import contextlib
-import faulthandler
 import logging
-import signal
 from datetime import UTC, datetime
 from typing import Any
 
@@ -13,7 +11,7 @@ from django.core.management.base import BaseCommand
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
-HEARTBEAT, STALLED, LOOK = 2.0, 8.0, 0.5  # seconds
+HEARTBEAT, STALLED, LOOK, PATIENCE = 2.0, 8.0, 0.5, 5.0  # seconds
 log = logging.getLogger("sulvak.worker")
 
 
@@ -23,7 +21,6 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         from kernel.tasks import pool
 
-        faulthandler.register(signal.SIGUSR1)  # what it is at, into the log
         pool().warm()
         try:
             asyncio.run(self._work())
@@ -33,7 +30,8 @@ class Command(BaseCommand):
     async def _work(self) -> None:
         worker_app = app.with_connector(app.connector.get_worker_connector())
         async with worker_app.open_async():
-            keeper = asyncio.create_task(_retake(worker_app))
+            leaving = asyncio.Event()
+            keeper = asyncio.create_task(_retake(worker_app, leaving))
             try:
                 await worker_app.run_worker_async(
                     concurrency=settings.KERNEL_PROCESSES,
@@ -43,18 +41,25 @@ class Command(BaseCommand):
                     delete_jobs="always",
                 )
             finally:
-                keeper.cancel()
-                with contextlib.suppress(asyncio.CancelledError):
-                    await keeper
+                await _ended(keeper, leaving)
 
 
-async def _retake(worker_app: Any) -> None:
+async def _ended(keeper: asyncio.Task[None], leaving: asyncio.Event) -> None:
+    """End the keeper. It is told, and only cancelled when it does not hear: a connection that breaks just then takes a
+    cancellation for its own end, and who waited for the keeper waited for ever."""
+    leaving.set()
+    await asyncio.wait({keeper}, timeout=PATIENCE)
+    keeper.cancel()
+
+
+async def _retake(worker_app: Any, leaving: asyncio.Event) -> None:
     """Jobs whose worker was killed go back into the queue."""
-    while True:
+    while not leaving.is_set():
         try:
             for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED):
                 log.info("taking up job %s again: its worker is gone", job.id)
                 await worker_app.job_manager.retry_job_by_id_async(job.id, datetime.now(UTC))
         except ConnectorException:
             log.warning("the database does not answer; trying again")
-        await asyncio.sleep(HEARTBEAT)
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(leaving.wait(), HEARTBEAT)

@@ -90,6 +90,26 @@ def test_bodies_names_colours_and_sizes_come_back(data: bytes) -> None:
     assert tags == [f"s1/face/f{i + 1}" for i in range(len(tags))]  # each face a name of its own
 
 
+@pytest.mark.parametrize(
+    ("solid", "names"),
+    [
+        (b"", ["Pan s2", "Stift ø10"]),  # by their products
+        (b"NONE", ["Pan s2", "Stift ø10"]),
+        (b"Solid_1", ["Pan s2", "Stift ø10"]),
+        (b"Keel", ["Keel", "Keel 2"]),  # the solid's own, told apart
+        (b"H\\X2\\00FC\\X0\\lse", ["Hülse", "Hülse 2"]),
+    ],
+)
+def test_bodies_are_named_by_what_says_something(data: bytes, solid: bytes, names: list[str]) -> None:
+    named = data.replace(b"MANIFOLD_SOLID_BREP(''", b"MANIFOLD_SOLID_BREP('" + solid + b"'")
+    assert [b.name for b in read_step(named, "s1").bodies] == names
+
+
+def test_a_product_that_says_nothing_names_no_body(data: bytes) -> None:
+    silent = re.sub(rb"PRODUCT\('[^']*','[^']*'", b"PRODUCT('NONE','Body1'", data)
+    assert [b.name for b in read_step(silent, "s1").bodies] == ["", ""]
+
+
 def test_units_of_the_file_are_honoured(data: bytes) -> None:
     metres = data.replace(b"SI_UNIT(.MILLI.,.METRE.)", b"SI_UNIT($,.METRE.)")
     assert metres != data
@@ -219,6 +239,25 @@ def test_what_is_no_solid_is_refused_in_words(file: bytes, words: str) -> None:
         read_step(file, "s1")
     assert words in caught.value.sentence
     assert caught.value.sentence.endswith(".")
+
+
+def test_a_file_whose_geometry_lies_elsewhere_names_where(data: bytes) -> None:
+    rest = re.sub(rb"MANIFOLD_SOLID_BREP", b"BOX_DOMAIN", data)
+    elsewhere = rest.replace(
+        b"ENDSEC;\nEND-ISO",
+        b"#90001=DOCUMENT_FILE('mast.stp','',$,#90002,'',$);\n"
+        b"#90003=DOCUMENT_FILE('it''s.stp','',$,#90002,'',$);\nENDSEC;\nEND-ISO",
+    )
+    assert elsewhere != rest
+    with pytest.raises(KernelError, match=r"lies in other files \(mast\.stp, it's\.stp\); bring those"):
+        read_step(elsewhere, "s1")
+
+
+def test_a_record_that_is_there_twice_is_named(data: bytes) -> None:
+    (line,) = re.findall(rb"\n#15 = [^;]*;", data)
+    twice = data.replace(line, line + line.replace(b"#15 ", b"#0015"))
+    with pytest.raises(KernelError, match="two records #15, and nobody can say which"):
+        refuse(twice)
 
 
 def test_too_much_is_refused_before_it_is_read() -> None:

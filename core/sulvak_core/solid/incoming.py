@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 import tempfile
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -45,6 +46,14 @@ NUMBER = re.compile(rb"(?<![A-Za-z0-9_'\"])[+-]?(?:nan|inf|infinity)(?![A-Za-z0-
 HUGE = re.compile(rb"[0-9.]E\+?0*[1-9][0-9]{2,}", re.IGNORECASE)  # written with three digits they may be small
 QUOTED = re.compile(rb"'(?:[^']|'')*'")
 BREP = re.compile(rb"=\s*(?:\(.{0,400}?)?\b(?:MANIFOLD_SOLID_BREP|BREP_WITH_VOIDS|FACETED_BREP)\s*\(", re.DOTALL)
+RECORD = re.compile(rb"(?:^|[;\s])#\s*0*(\d+)\s*=")
+ELSEWHERE = re.compile(rb"\bDOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'")
+# names that programs give where nobody has: they say nothing of the body
+SILENT = re.compile(
+    r"(none|null|unnamed|default|nauo|solid|solids|body|bodies|part|shape|brep|lump|volume|component|compound|assembly"
+    r"|import(ed)?|manifold.*|open cascade.*|=>.*|)[\W_]*\d*",
+    re.IGNORECASE,
+)
 COMMENT = re.compile(rb"/\*.*?\*/", re.DOTALL)
 
 
@@ -80,6 +89,13 @@ def refuse(data: bytes) -> bytes:
         raise KernelError(f"This STEP file has over {RECORDS:,} records; export the one part you need.")
     if NUMBER.search(bare) or HUGE.search(bare):
         raise KernelError("This STEP file has numbers that are none (NaN, infinite or beyond all size).")
+    numbers = RECORD.findall(bare)
+    if len(set(numbers)) < len(numbers):
+        twice = next(n for n, count in Counter(numbers).items() if count > 1)
+        raise KernelError(
+            f"This STEP file has two records #{twice.decode()}, and nobody can say which is meant. Write it again "
+            "where it was made."
+        )
     depth = deepest = 0
     for c in re.finditer(rb"[()]", bare):
         depth += 1 if c[0] == b"(" else -1
@@ -95,6 +111,8 @@ def read_step(data: bytes, step: str) -> Contents:
     """The solids of a STEP file (AP203, AP214, AP242), in mm, each valid and closed, faces tagged ``step/face/f<n>`` in
     the order of the file. Raises KernelError saying what is wrong; nothing is taken in half."""
     promised = len(BREP.findall(refuse(data)))
+    if not promised and (others := _others(data)):
+        raise KernelError(f"The geometry of this file lies in other files ({others}); bring those, one by one.")
     _quiet()
     broken = "its geometry is broken." if promised else "there is no solid in it."
     document = TDocStd_Document(TCollection_ExtendedString("incoming"))
@@ -118,8 +136,9 @@ def read_step(data: bytes, step: str) -> Contents:
     found: list[Incoming] = []
     surfaces = count = 0
     different: ShapeMap[bool] = ShapeMap()
+    used: Counter[str] = Counter()
     for i in range(1, free.Length() + 1):
-        for shape, name, label in _placed(free.Value(i), TopLoc_Location(), "", 0):
+        for shape, names, label in _placed(free.Value(i), TopLoc_Location(), (), 0):
             bodies = solids(shape)
             surfaces += 0 if bodies else len(faces(shape))
             for body in bodies:
@@ -129,6 +148,9 @@ def read_step(data: bytes, step: str) -> Contents:
                     raise KernelError(
                         f"This file holds more than {SOLIDS} bodies or {FACES:,} faces; export the one part you need."
                     )
+                told = next((n for n in (_own_name(reader, body), *names) if not SILENT.fullmatch(n)), "")
+                used[told] += bool(told)
+                name = f"{told} {used[told]}" if used[told] > 1 else told
                 found.append(Incoming(_sound(body, step, first), name, _colour(colours, label)))
     if found and len(different) < promised:
         raise KernelError(
@@ -144,9 +166,27 @@ def read_step(data: bytes, step: str) -> Contents:
     return Contents(found, surfaces)
 
 
-def _placed(label: TDF_Label, at: TopLoc_Location, name: str, depth: int) -> Iterator[tuple[Shape, str, TDF_Label]]:
-    """Every shape of an assembly where it stands, with the name nearest to it."""
-    own = _name(label) or name
+def _others(data: bytes) -> str:
+    """The names of other files that a file speaks of, as a list in words."""
+    names = list(dict.fromkeys(m[1].decode("latin-1").replace("''", "'") for m in ELSEWHERE.finditer(data)))
+    shown = ["".join(ch for ch in n if ch.isprintable())[:60] for n in names[:3] if n.strip()]
+    return ", ".join(shown) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+
+
+def _own_name(reader: Any, body: Shape) -> str:
+    """The name a solid itself has in the file; empty where it has none."""
+    try:
+        entity = reader.ChangeReader().WS().TransferReader().EntityFromShapeResult(body.Located(TopLoc_Location()), -1)
+        return _printable(entity.Name().ToCString())
+    except Exception:  # what it was made of is not always known
+        return ""
+
+
+def _placed(
+    label: TDF_Label, at: TopLoc_Location, above: tuple[str, ...], depth: int
+) -> Iterator[tuple[Shape, tuple[str, ...], TDF_Label]]:
+    """Every shape of an assembly where it stands, with the names it goes by, the nearest first."""
+    names = (_name(label), *above)
     if depth > 30:
         raise KernelError("The assemblies of this STEP file hold each other without end.")
     if XCAFDoc_ShapeTool.IsAssembly_s(label):
@@ -156,18 +196,21 @@ def _placed(label: TDF_Label, at: TopLoc_Location, name: str, depth: int) -> Ite
             part, meant = parts.Value(i), TDF_Label()
             if XCAFDoc_ShapeTool.GetReferredShape_s(part, meant):
                 yield from _placed(
-                    meant, at.Multiplied(XCAFDoc_ShapeTool.GetLocation_s(part)), _name(part) or own, depth + 1
+                    meant, at.Multiplied(XCAFDoc_ShapeTool.GetLocation_s(part)), (_name(part), *names), depth + 1
                 )
         return
-    yield XCAFDoc_ShapeTool.GetShape_s(label).Moved(at), own, label
+    yield XCAFDoc_ShapeTool.GetShape_s(label).Moved(at), names, label
 
 
 def _name(label: TDF_Label) -> str:
     found: Any = TDataStd_Name()
     if not label.FindAttribute(TDataStd_Name.GetID_s(), found):
         return ""
-    text = "".join(ch for ch in found.Get().ToExtString() if ch.isprintable()).strip()
-    return text[:120]
+    return _printable(found.Get().ToExtString())
+
+
+def _printable(text: str) -> str:
+    return "".join(ch for ch in text if ch.isprintable()).strip()[:120]
 
 
 def _colour(tool: Any, label: TDF_Label) -> str:

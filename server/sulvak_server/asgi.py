@@ -11,6 +11,9 @@ from django.core.asgi import get_asgi_application
 
 http = get_asgi_application()
 
+import scipy.linalg  # noqa: E402 - now, and not under the hands of who drags first
+import scipy.optimize  # noqa: E402
+import scipy.sparse.csgraph  # noqa: E402, F401
 from channels.auth import AuthMiddlewareStack  # noqa: E402
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
 from django.conf import settings  # noqa: E402

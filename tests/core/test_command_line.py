@@ -1,6 +1,8 @@
 """./sulvak build: figures as JSON, files, and a sentence with exit code 1 when it does not build."""
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -124,3 +126,15 @@ def test_errors_of_a_part_file_are_in_plain_words(change: dict[str, object], sai
     data = {**json.loads(part_file.write(plate().document)), **change}
     with pytest.raises(Refusal, match=said):
         part_file.read(json.dumps(data))
+
+
+def test_a_small_part_loads_no_more_than_it_needs(tmp_path: Path) -> None:
+    """What solves equations takes half a second to load, and a part whose sketches hold needs none of it."""
+    file = tmp_path / "plate.json"
+    file.write_text(part_file.write(plate().document))
+    code = (
+        "import sys; from sulvak_core.command_line import main; assert main([sys.argv[1]]) == 0;"
+        "print([m for m in ('scipy.linalg', 'scipy.optimize', 'scipy.sparse') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(file)], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"

@@ -10,10 +10,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used: many a build needs none
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline, PPoly
 
 from .lettering import Span
 from .model import XY, Arc, Circle, Ellipse, EllipseArc, Line, Spline, sweep_of
@@ -27,19 +28,19 @@ SAMPLES = 48  # per span of a spline and per quarter of an ellipse
 
 
 @lru_cache(maxsize=256)
-def _basis(form: str, count: int, knots: tuple[float, ...]) -> PPoly:
+def _basis(form: str, count: int, knots: tuple[float, ...]) -> Any:
     """The curve as a linear map of its points: a piecewise cubic with one component per point."""
     points = np.eye(count)
     if form == "through":
         # no bend at the ends: the natural spline (de Boor, A Practical Guide to Splines, chapter IV)
-        natural = CubicSpline(knots, points, bc_type="natural")
-        return PPoly(natural.c, natural.x)
+        natural = scipy.interpolate.CubicSpline(knots, points, bc_type="natural")
+        return scipy.interpolate.PPoly(natural.c, natural.x)
     # clamped, its inner knots evenly spaced
     degree = min(3, count - 1)
     inner = np.linspace(0, 1, count - degree + 1)
     t = np.concatenate([np.zeros(degree), inner, np.ones(degree)])
-    each = [PPoly.from_spline((t, unit, degree)) for unit in points]
-    return PPoly(np.stack([p.c for p in each], axis=2), each[0].x)
+    each = [scipy.interpolate.PPoly.from_spline((t, unit, degree)) for unit in points]
+    return scipy.interpolate.PPoly(np.stack([p.c for p in each], axis=2), each[0].x)
 
 
 def spans(spline: Spline) -> list[Span]:

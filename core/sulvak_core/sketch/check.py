@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy  # its parts are loaded when they are first used: many a build needs none
 
 from ..part.units import LengthUnit, length
 from . import words
@@ -216,7 +216,7 @@ def _alike(
     """Pairs of curves with features within ``tolerance``, in the order they were drawn."""
     if len(curves) < 2:
         return
-    tree = cKDTree(np.array([features(c) for c in curves]))
+    tree = scipy.spatial.cKDTree(np.array([features(c) for c in curves]))
     for i, j in sorted(tree.query_pairs(2 * tolerance)):
         yield curves[i], curves[j]
 
@@ -322,7 +322,7 @@ class _Ends:
         pairs = []
         if len(self.ends) > 1:
             at = np.array([self.web.nodes[n] for n in self.ends])
-            for i, j in cKDTree(at).query_pairs(self.tolerance):
+            for i, j in scipy.spatial.cKDTree(at).query_pairs(self.tolerance):
                 pairs.append((float(np.linalg.norm(at[i] - at[j])), self.ends[i], self.ends[j]))
         for size, i, j in sorted(pairs):
             one, two = self._ref(i), self._ref(j)
@@ -338,7 +338,7 @@ class _Ends:
         """Ends that lie beside a corner or a curve."""
         found = []
         corners = [n for n in self.web.around if n not in self.taken]
-        tree = cKDTree(np.array([self.web.nodes[n] for n in corners])) if corners else None
+        tree = scipy.spatial.cKDTree(np.array([self.web.nodes[n] for n in corners])) if corners else None
         for i in self.ends:
             ref = self._ref(i)
             if i in self.taken or not ref:

@@ -13,9 +13,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
-from scipy.linalg import LinAlgError, lapack
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import reverse_cuthill_mckee
+import scipy  # its parts are loaded when they are first used: many a build needs none
 
 from .reduce import Cluster, Reduced
 from .rows import Batch, Floats, Ints
@@ -73,9 +71,13 @@ class ClusterEquations:
     @cached_property
     def band(self) -> _Band:
         m, n = self.shape
-        touches: Any = csr_matrix((np.ones(len(self.keep)), (self.entry_rows, self.entry_cols)), shape=self.shape)
+        touches: Any = scipy.sparse.csr_matrix(
+            (np.ones(len(self.keep)), (self.entry_rows, self.entry_cols)), shape=self.shape
+        )
         order = np.empty(m, dtype=np.intp)
-        order[reverse_cuthill_mckee((touches @ touches.T).tocsr(), symmetric_mode=True)] = np.arange(m)
+        order[scipy.sparse.csgraph.reverse_cuthill_mckee((touches @ touches.T).tocsr(), symmetric_mode=True)] = (
+            np.arange(m)
+        )
         # every entry with every entry of its column
         by_column = np.argsort(self.entry_cols, kind="stable")
         count = np.bincount(self.entry_cols, minlength=n)
@@ -98,9 +100,9 @@ class ClusterEquations:
             A = JW @ J.T
             diagonal = A.ravel()[:: m + 1]
             diagonal += damping * (1.0 + diagonal.sum() / m)
-            _, y, info = lapack.dposv(A, f, overwrite_a=1)
+            _, y, info = scipy.linalg.lapack.dposv(A, f, overwrite_a=1)
             if info:
-                raise LinAlgError
+                raise np.linalg.LinAlgError
             return -(y @ JW)
         band = self.band
         values = entries[self.keep] * self.entry_sign
@@ -110,9 +112,9 @@ class ClusterEquations:
         B[0] += damping * (1.0 + B[0].mean())
         right = np.empty(m)
         right[band.order] = f
-        _, y, info = lapack.dpbsv(B, right, lower=1, overwrite_ab=1)
+        _, y, info = scipy.linalg.lapack.dpbsv(B, right, lower=1, overwrite_ab=1)
         if info:
-            raise LinAlgError
+            raise np.linalg.LinAlgError
         move: Any = np.bincount(self.entry_cols, light * y[band.order][self.entry_rows], n)
         return -move
 
@@ -127,7 +129,7 @@ def settle(equations: ClusterEquations, z: Floats, weight: Floats) -> tuple[Floa
             break
         try:
             step = equations.step(f, entries, weight, damping)
-        except LinAlgError:
+        except np.linalg.LinAlgError:
             damping = max(damping * 100, 1e-10)
             if damping > 1:
                 break

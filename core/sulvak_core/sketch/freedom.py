@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.linalg import qr, solve_triangular
+import scipy  # its parts are loaded when they are first used: many a build needs none
 
 from .equations import ClusterEquations
 from .model import Arc, Circle, Sketch, points_of
@@ -63,13 +63,13 @@ def null_space(J: Floats) -> tuple[int, Floats]:
     m, n = J.shape
     if m == 0:
         return 0, np.eye(n)
-    r, order = qr(row_scaled(J), mode="r", pivoting=True, check_finite=False)
+    r, order = scipy.linalg.qr(row_scaled(J), mode="r", pivoting=True, check_finite=False)
     d = np.abs(np.diag(r))
     rank = int((d > RANK_TOLERANCE * d[0]).sum()) if d.size and d[0] > 1e-12 else 0
     basis = np.zeros((n, n - rank))
     basis[order[rank:]] = np.eye(n - rank)
     if 0 < rank < n:
-        basis[order[:rank]] = -solve_triangular(r[:rank, :rank], r[:rank, rank:], check_finite=False)
+        basis[order[:rank]] = -scipy.linalg.solve_triangular(r[:rank, :rank], r[:rank, rank:], check_finite=False)
     basis[np.abs(basis) < 1e-9] = 0.0
     return rank, basis
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
-from scipy.linalg import null_space, qr, solve_triangular
+import scipy  # its parts are loaded when they are first used: many a build needs none
 
 from .model import Sketch
 from .rows import Batch, Floats
@@ -44,7 +44,7 @@ def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[st
     if not mine or not others:
         return []
     # rows in the order they came: the earliest independent ones are the basis
-    q, r, pivot = qr(J[others].T, mode="economic", pivoting=True, check_finite=False)
+    q, r, pivot = scipy.linalg.qr(J[others].T, mode="economic", pivoting=True, check_finite=False)
     d = np.abs(np.diag(r))
     rank = int((d > 1e-9 * max(d[0], 1e-300)).sum())
     owners: dict[str, None] = {}
@@ -52,7 +52,7 @@ def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[st
         share = q[:, :rank].T @ g
         if np.linalg.norm(g - q[:, :rank] @ share) > 1e-7:
             continue
-        factor = solve_triangular(r[:rank, :rank], share)
+        factor = scipy.linalg.solve_triangular(r[:rank, :rank], share)
         for k in np.flatnonzero(np.abs(factor) > 1e-7):
             owners[system.rows[others[pivot[k]]].owner] = None
     return sorted((o for o in owners if not o.startswith(INTERNAL)), key=list(sketch.idents()).index)
@@ -65,7 +65,7 @@ def _without_helpers(J: Floats, mine: list[int], others: list[int]) -> Floats:
     helpers = J[mine][:, own]
     if not _shared_by_several(helpers):
         return J[mine]
-    combined = null_space(helpers.T).T @ J[mine]
+    combined = scipy.linalg.null_space(helpers.T).T @ J[mine]
     return combined / np.maximum(np.linalg.norm(combined, axis=1), 1e-14)[:, None]
 
 

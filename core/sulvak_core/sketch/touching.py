@@ -11,8 +11,8 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+import scipy  # its parts are loaded when they are first used: many a build needs none
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..part.errors import Refusal
 from . import bent
@@ -117,7 +117,7 @@ def _contact(v: Variables, ellipse: str, other: str) -> Pair:
     angles = np.linspace(0, 2 * math.pi, 181)
     slopes = [slope(a) for a in angles]
     found = [
-        brentq(slope, a, b, xtol=1e-15, rtol=1e-15) if fa * fb < 0 else a
+        scipy.optimize.brentq(slope, a, b, xtol=1e-15, rtol=1e-15) if fa * fb < 0 else a
         for a, b, fa, fb in zip(angles, angles[1:], slopes, slopes[1:], strict=False)
         if fa * fb < 0 or fa == 0
     ]

@@ -245,6 +245,15 @@ class Adviser:
     def _refilled(self) -> Iterator[Advice]:
         """What one step cut away a later one fills again."""
         for cut in self.cuts():
+            later = [
+                s
+                for s in self.steps[self.place[cut.id] + 1 :]
+                if s.id in self.ok and self.after(s.id).volume() > self.before(s.id).volume() * (1 + SAME)
+            ]
+            # no more comes back than later steps add, which is known without cutting solids with each other
+            gone = self.before(cut.id).volume() - self.after(cut.id).volume()
+            if sum(self.after(s.id).volume() - self.before(s.id).volume() for s in later) < REFILLED * gone:
+                continue
             hollow = _taken(self.before(cut.id), self.after(cut.id))
             whole = sum(s.volume() for s in hollow)
             if whole <= SAME * max(self.volume, 1.0):
@@ -253,11 +262,6 @@ class Adviser:
             back = sum(s.volume() for s in combine("intersect", hollow, final, "advice")) if final else 0.0
             if back < REFILLED * whole:
                 continue
-            later = [
-                s
-                for s in self.steps[self.place[cut.id] + 1 :]
-                if s.id in self.ok and self.after(s.id).volume() > self.before(s.id).volume() * (1 + SAME)
-            ]
             if later:
                 said = (
                     f"What step {self.n(cut.id)} cuts away step {self.n(later[-1].id)} fills again "

@@ -15,27 +15,32 @@ Name = Callable[[Shape], str]
 def between(solid: Solid, edge_sides: Iterable[int]) -> str:
     """A short name for an edge by the origins of the faces it lies between: the same after every rebuild."""
     every = faces(solid.shape)
-    sides = sorted(",".join(sorted(solid.face_tags(every[i]))) for i in edge_sides)
-    return "h" + hashlib.sha256("|".join(sides).encode()).hexdigest()[:10]
+    return _name(solid.face_tags(every[i]) for i in edge_sides)
+
+
+def _name(sides: Iterable[Tags]) -> str:
+    told = sorted(",".join(sorted(tags)) for tags in sides)
+    return "h" + hashlib.sha256("|".join(told).encode()).hexdigest()[:10]
 
 
 def edge_names(solid: Solid) -> ShapeMap[str]:
     """``between`` for every edge of a solid."""
     names: ShapeMap[str] = ShapeMap()
+    tags = [solid.face_tags(f) for f in faces(solid.shape)]
     for edge, sides in neighbours(solid):
-        names.put(edge, between(solid, sides))
+        names.put(edge, _name(tags[i] for i in sides))
     return names
 
 
 def corner_names(solid: Solid) -> ShapeMap[str]:
     """Short names for the corners of a solid, by the origins of the faces that meet there."""
-    around: ShapeMap[list[int]] = ShapeMap()
-    for i, face in enumerate(faces(solid.shape)):
+    around: ShapeMap[list[Tags]] = ShapeMap()
+    for face in faces(solid.shape):
         for vertex in vertices(face):
-            around.put(vertex, [*(around.get(vertex) or []), i])
+            around.put(vertex, [*(around.get(vertex) or []), solid.face_tags(face)])
     names: ShapeMap[str] = ShapeMap()
     for vertex, sides in around.items():
-        names.put(vertex, between(solid, sides))
+        names.put(vertex, _name(sides))
     return names
 
 

@@ -6,10 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane
@@ -17,6 +15,7 @@ from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 from OCP.TopLoc import TopLoc_Location
 
+from .extent import box as box
 from .face_sums import face_sums
 from .frame import XYZ, Frame, scaled
 from .shapes import Shape, Solid, edges, faces, vertices
@@ -114,9 +113,7 @@ def points(shape: Shape) -> list[XYZ]:
 
 def reach(shape: Shape, direction: XYZ) -> tuple[float, float]:
     """How far a shape reaches along a unit direction, (least, most) in mm; a bound, not tight on curved shapes."""
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
-    lo, hi = _xyz(box.CornerMin()), _xyz(box.CornerMax())
+    lo, hi = box(shape)
     least = sum(min(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
     most = sum(max(lo[i] * direction[i], hi[i] * direction[i]) for i in range(3))
     return least, most
@@ -135,13 +132,6 @@ def middle(face: Shape) -> XYZ:
     a = BRepAdaptor_Surface(face)
     u, v = (a.FirstUParameter() + a.LastUParameter()) / 2, (a.FirstVParameter() + a.LastVParameter()) / 2
     return _xyz(a.Value(u, v))
-
-
-def box(shape: Shape) -> tuple[XYZ, XYZ]:
-    """Opposite corners of the box around a shape."""
-    b = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, b, False, False)
-    return _xyz(b.CornerMin()), _xyz(b.CornerMax())
 
 
 def inside(shape: Shape, at: XYZ) -> bool:

@@ -7,14 +7,14 @@ import os
 import platform
 from pathlib import Path
 
-from . import screen, sketch, solid
+from . import screen, sketch, solid, strange
 
 ROOT = Path(__file__).resolve().parent.parent
 
 
 def main() -> None:
     rows: list[tuple[str, str, str, str]] = []
-    for work in [*sketch.ROWS, *solid.ROWS, *screen.ROWS]:
+    for work in [*sketch.ROWS, *solid.ROWS, *strange.ROWS, *screen.ROWS]:
         name, must, aim = " ".join(work.__doc__.split()).split(" | ")  # type: ignore[union-attr]
         print(f"{name} …", flush=True)
         measured = work()

@@ -205,10 +205,16 @@ def _between(rings: list[Array], points: Array, axes: Array) -> Index | None:
 def _triangles(shape: shapely.Polygon, at: Array) -> Index | None:
     """Triangles as places in ``at`` (all corners of the shape), counter-clockwise; None if they do not fill it."""
     corners = shapely.get_coordinates(shapely.constrained_delaunay_triangles(shape)).reshape(-1, 4, 2)[:, :3]
-    known = {xy: k for k, xy in enumerate(map(tuple, at.tolist()))}
-    if len(known) != len(at):
+    # places are told apart as complex numbers, which numpy sorts by both of their parts
+    place, wanted = at[:, 0] + 1j * at[:, 1], corners[..., 0] + 1j * corners[..., 1]
+    order = np.argsort(place)
+    known = place[order]
+    if np.any(known[1:] == known[:-1]):
         return None
-    tri = np.array([known[xy] for xy in map(tuple, corners.reshape(-1, 2).tolist())], dtype=np.int64).reshape(-1, 3)
+    where = np.minimum(np.searchsorted(known, wanted), len(known) - 1)
+    if np.any(known[where] != wanted):
+        return None
+    tri = order[where]
     a, b, c = (at[tri[:, k]] for k in range(3))
     twice = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
     if not math.isclose(float(np.abs(twice).sum()) / 2, shape.area, rel_tol=1e-9):

@@ -9,13 +9,18 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeCone,
     BRepPrimAPI_MakeCylinder,
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.GeomAbs import GeomAbs_Cylinder
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
+from OCP.TopAbs import TopAbs_FORWARD
+from OCP.TopoDS import TopoDS
 
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid import face_sums
@@ -24,7 +29,7 @@ from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.frame import unit
 from sulvak_core.solid.mesh import mesh
 from sulvak_core.solid.reaching import half_space
-from sulvak_core.solid.shapes import ShapeMap, Solid
+from sulvak_core.solid.shapes import ShapeMap, Solid, faces
 
 from .parts import Made, disc, plate
 from .sketches import spline
@@ -128,3 +133,42 @@ def test_far_from_the_origin_nothing_is_lost() -> None:
     b = bulk(far)
     assert b.volume == pytest.approx(36 * math.pi, rel=1e-9)
     assert sorted(np.linalg.eigvalsh(np.array(b.inertia)))[0] == pytest.approx(b.volume * 2, rel=1e-6)
+
+
+@settings(max_examples=30)
+@given(
+    st.floats(0.1, 50),
+    st.floats(0.1, 80),
+    st.floats(0, 6.3),
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: math.hypot(*v) > 0.1),
+    st.booleans(),
+)
+def test_a_wall_all_round_is_summed_in_closed_form(
+    r: float, h: float, angle: float, axis: tuple[float, float, float], mirrored: bool
+) -> None:
+    """As the line integrals have it that serve for any other face."""
+    turn, mirror = gp_Trsf(), gp_Trsf()
+    turn.SetRotation(gp_Ax1(gp_Pnt(4, 5, 6), gp_Dir(*axis)), angle)
+    if mirrored:
+        mirror.SetMirror(gp_Ax2(gp_Pnt(1, 2, 3), gp_Dir(*axis)))
+    shape = BRepBuilderAPI_Transform(BRepPrimAPI_MakeCylinder(r, h).Shape(), turn.Multiplied(mirror), True).Shape()
+    (wall,) = [f for f in faces(shape) if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder]
+    wall = TopoDS.Face(wall.Oriented(TopAbs_FORWARD))
+    lies, about = face_sums._Cylinder(BRepAdaptor_Surface(wall)), np.array([3.0, -2.0, 7.0])
+    ends = face_sums._right_ends(wall, lies)
+    assert ends is not None
+    general, _ = face_sums._on_elementary(wall, lies, about)
+    assert face_sums._all_round(lies, ends, about) == pytest.approx(
+        general, rel=1e-10, abs=1e-12 * float(abs(general).max())
+    )
+
+
+@pytest.mark.parametrize("sweep", [2.0, 6.28])
+def test_a_wall_that_is_not_all_round_is_not_taken_for_one(sweep: float) -> None:
+    (wall,) = [
+        f
+        for f in faces(BRepPrimAPI_MakeCylinder(5.0, 9.0, sweep).Shape())
+        if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder
+    ]
+    assert face_sums._right_ends(wall, face_sums._Cylinder(BRepAdaptor_Surface(wall))) is None
+    assert face_sums.face_sums(wall).area == pytest.approx(5 * 9 * sweep, rel=1e-12)

@@ -51,6 +51,7 @@ INNER, FLAT, LOW, HIGH = 24, 4, 8, 12
 GOOD = 1e-12  # relative difference of two orders under which nothing is refined
 ROUNDS = 3
 MOST = 400_000  # places at which a free form is looked at, one face
+ROUND = 1e-9  # mm, or parts of a turn, by which a wall that goes all round may miss
 KEPT = 20_000  # faces
 
 
@@ -95,7 +96,10 @@ def face_sums(face: Shape, about: tuple[float, float, float] = (0.0, 0.0, 0.0)) 
 def _summed(face: Shape, q: Array) -> tuple[Array, float]:
     kind = BRepAdaptor_Surface(face).GetType()
     if kind in _ELEMENTARY:
-        return _on_elementary(face, _ELEMENTARY[kind](BRepAdaptor_Surface(face)), q)
+        surface = _ELEMENTARY[kind](BRepAdaptor_Surface(face))
+        if isinstance(surface, _Cylinder) and (ends := _right_ends(face, surface)) is not None:
+            return _all_round(surface, ends, q), 0.0
+        return _on_elementary(face, surface, q)
     return _on_free(face, q)
 
 
@@ -249,6 +253,44 @@ _ELEMENTARY = {
     GeomAbs_Sphere: _Sphere,
     GeomAbs_Torus: _Torus,
 }
+
+
+def _right_ends(face: Shape, wall: _Cylinder) -> tuple[float, float] | None:
+    """Between which heights a cylinder's face goes all round, cut off square at both; None for any other."""
+    heights = []
+    for edge in edges_of(face):
+        curve = BRepAdaptor_Curve(edge)
+        if curve.GetType() == GeomAbs_Line:  # the seam
+            continue
+        if curve.GetType() != GeomAbs_Circle or curve.LastParameter() - curve.FirstParameter() < 2 * math.pi - ROUND:
+            return None
+        circle = curve.Circle()
+        off = _xyz(circle.Location()) - wall.o
+        height = float(off @ wall.z)
+        tilt = 1 - abs(float(_xyz(circle.Axis().Direction()) @ wall.z))
+        if tilt > ROUND or math.dist(off, height * wall.z) > ROUND or abs(circle.Radius() - wall.r) > ROUND:
+            return None
+        heights.append(height)
+    return (min(heights), max(heights)) if len(heights) == 2 else None
+
+
+def _all_round(wall: _Cylinder, ends: tuple[float, float], q: Array) -> Array:
+    """The sums over a cylinder all round, in closed form: what is odd in the direction outwards cancels, and its square
+    is half the projection square to the axis. Along the axis all is of second order at most."""
+    r, total = wall.r, np.zeros(WHOLE)
+    across = np.eye(3) - np.outer(wall.z, wall.z)
+    half = (ends[1] - ends[0]) / 2
+    for node in (-1, 1):  # Gauss-Legendre of order two
+        d = wall.o + (ends[0] + half * (1 + node / math.sqrt(3))) * wall.z - q
+        flat = across @ d
+        weight = 2 * math.pi * r * half
+        two = r * (np.outer(d, d) + r * r / 2 * across + (np.outer(d, flat) + np.outer(flat, d)) / 2)
+        total[0] += weight
+        total[1:4] += weight * d
+        total[7] += wall.right * weight * r / 3
+        total[8:11] += wall.right * weight * r / 4 * (d + flat / 2)
+        total[11:] += wall.right * weight / 5 * two[np.triu_indices(3)]
+    return total
 
 
 def _on_elementary(face: Shape, surface: _Elementary, q: Array) -> tuple[Array, float]:

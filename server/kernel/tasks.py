@@ -131,7 +131,7 @@ def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     _land(record, version, kernel=KERNEL_VERSION, figures=figures, bodies=old.bodies if old else [])
 
 
-SHOWN = {"axis", "point", "pull", "locked", "caution", "turns"}  # of what a step tells: that which is drawn
+SHOWN = {"axis", "point", "pull", "locked", "caution", "turns", "grid"}  # of what a step tells: that which is drawn
 
 
 @app.task(name="kernel.preview", retry=_AGAIN)

@@ -160,6 +160,7 @@ class BodyMassOut(Schema):
     centre: list[float]
     mass: float | None
     inertia: list[list[float]] | None
+    box: list[list[float]] | None = None  # builds of before have none
 
 
 class TargetOut(Schema):
@@ -176,6 +177,7 @@ class MassOut(Schema):
     centre: list[float]
     mass: float | None
     inertia: list[list[float]] | None
+    box: list[list[float]] | None = None
     target: TargetOut | None
     within: bool | None
 

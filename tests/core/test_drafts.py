@@ -1,5 +1,6 @@
 """Drafts: which way faces are pulled, whether the part comes off its mould, and what stops an angle."""
 
+import json
 import math
 from typing import Any
 
@@ -8,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from sulvak_core.exchange import part_file
 from sulvak_core.solid.measure import surface
 from sulvak_core.solid.shapes import faces
 from sulvak_core.steps.refine_steps import DraftStep
@@ -142,3 +144,18 @@ def test_parts_of_before_keep_their_pull(neutral: Any, reverse: bool, pull: str)
         {"id": "s3", "neutral": neutral, "groups": [{"faces": [WALLS], "angle": "2"}], "reverse": reverse}
     )
     assert step.pull == pull
+
+
+def test_a_part_file_of_before_that_says_nothing_keeps_its_pull() -> None:
+    """What was false was not written, so that a file without a pull speaks of the way of before."""
+    made = drafted(neutral=UPPER)
+    for said, pull in ((None, "against"), (True, "along"), ("along", "along"), ("away", "away")):
+        data = json.loads(part_file.write(made.document))
+        step = data["steps"][-1]
+        del step["pull"]
+        if isinstance(said, str):
+            step["pull"] = said
+        elif said:
+            step["reverse"] = said
+        assert part_file.read(json.dumps(data)).steps[-1].pull == pull  # type: ignore[union-attr]
+    assert part_file.read(part_file.write(made.document)) == made.document

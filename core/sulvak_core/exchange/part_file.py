@@ -42,7 +42,17 @@ def read(text: str | bytes) -> Document:
         raise Refusal("This is not a Sulvak part file: it does not say “format”: “sulvak-part”.")
     if data.get("format_version") != 1:
         raise Refusal("This part file was written by a newer Sulvak; update this one to read it.")
-    return checked(load(data))
+    return checked(load(_of_before(data)))
+
+
+def _of_before(data: dict[str, Any]) -> dict[str, Any]:
+    """Files of before drafts said which way they are pulled: away into the part behind a face, along the normal of a
+    datum plane; what was false was not written."""
+    steps = data.get("steps")
+    for step in steps if isinstance(steps, list) else []:
+        if isinstance(step, dict) and step.get("kind") == "draft" and "pull" not in step:
+            step.setdefault("reverse", False)
+    return data
 
 
 def checked(document: Document) -> Document:

@@ -9,7 +9,7 @@ import numpy as np
 from ..part.materials import material
 from ..rebuild.state import State
 from ..solid.bulk import Bulk, bulk
-from ..solid.measure import face_area
+from ..solid.measure import box, face_area
 from ..solid.shapes import KernelError
 from ..steps.registry import Document
 
@@ -38,7 +38,8 @@ def mass(document: Document, state: State) -> dict[str, Any]:
     """Figures per body and for the part.
 
     Volumes in mm³, areas in mm², lengths in mm, masses in g, inertia about the centre of mass in
-    g·mm². Masses are None while a body has no material.
+    g·mm²; ``box`` opposite corners of the box around, None where there is nothing. Masses are None while a body
+    has no material.
     """
     rows = []
     troubles: list[str] = []
@@ -61,6 +62,7 @@ def mass(document: Document, state: State) -> dict[str, Any]:
                 "centre": list(b.centre),
                 "mass": b.volume * rho if rho else None,
                 "inertia": [[v * rho for v in row] for row in b.inertia] if rho else None,
+                "box": [list(corner) for corner in box(body.shape)],
             }
         )
     return {"bodies": rows, "troubles": troubles, **_whole(document, rows)}
@@ -86,6 +88,12 @@ def _whole(document: Document, rows: list[dict[str, Any]]) -> dict[str, Any]:
         "centre": [float(c) for c in centre],
         "mass": grams,
         "inertia": inertia.tolist() if inertia is not None else None,
+        "box": [
+            [min(r["box"][0][i] for r in rows) for i in range(3)],
+            [max(r["box"][1][i] for r in rows) for i in range(3)],
+        ]
+        if rows
+        else None,
         "target": target.model_dump() if target else None,
         "within": None if not target or grams is None else abs(grams - target.grams) <= target.tolerance + 1e-9,
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict
 from typing import Any
 
@@ -85,10 +86,18 @@ def body_picture(document: Document, body: Body) -> tuple[dict[str, Any], bytes]
     return head, packed(m)
 
 
+ALL_ROUND = 1.9 * math.pi  # radians: a hollow wall that turns less is the round of an inside corner
+
+
 def _surface_words(s: Surface) -> str:
+    """What a face is, in a few words, with its radius in mm where it has one."""
     if s.kind == "cylinder":
-        return f"{'hole wall' if s.hollow else 'round'} R{s.radius:.3f}"
-    return "flat" if s.kind == "plane" else s.kind
+        kind = "round" if not s.hollow else "hole wall" if s.sweep > ALL_ROUND else "inside round"
+        return f"{kind} R{s.radius:.3f}"
+    if s.kind != "other":
+        return "flat" if s.kind == "plane" else s.kind
+    form = {"sphere": "ball", "torus": "round along a curve"}.get(s.form)
+    return f"{form} R{s.radius:.3f}" if form else "curved"
 
 
 def _edge(c: Curve) -> dict[str, Any]:

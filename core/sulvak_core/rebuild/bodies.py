@@ -1,4 +1,4 @@
-"""What steps on whole bodies do: uniting, lessening, cutting down, splitting, moving, taking out."""
+"""What steps on whole bodies do: uniting, subtracting, intersecting, splitting, moving, taking out."""
 
 from __future__ import annotations
 
@@ -25,13 +25,12 @@ from .working import Done, StepFailure, body_id, counted, fresh_bodies, replaced
 
 
 def combine_bodies(step: CombineStep, state: State) -> Done:
-    """Unite, lessen or cut down one body with others. Raises StepFailure."""
+    """Unite or intersect one body with others, or subtract them from it. Raises StepFailure."""
     body = targets(state, [step.body])[0]
     others = targets(state, list(dict.fromkeys(step.tools)))
     if any(o.id == body.id for o in others):
         raise StepFailure("A body cannot be combined with itself; choose another.", pick="bodies")
     made = combine(step.operation, [body.solid], [o.solid for o in others], "combination")
-    words = {"union": "united", "subtract": "lessened", "intersect": "cut down"}[step.operation]
     if not made:
         raise StepFailure("Nothing would be left of this body.", pick="bodies")
     if step.operation == "union" and len(made) > 1:
@@ -44,7 +43,13 @@ def combine_bodies(step: CombineStep, state: State) -> Done:
         gone = {o.id for o in others}
         after = State([b for b in after.bodies if b.id not in gone])
     pieces = f" It falls into {counted(len(made), 'body', 'bodies')}." if len(made) > 1 else ""
-    return Done(after, f"{counted(1 + len(others), 'body', 'bodies')} {words}.{pieces}")
+    both, tools = counted(1 + len(others), "body", "bodies"), counted(len(others), "body", "bodies")
+    said = {
+        "union": f"{both} united.",
+        "subtract": f"{tools} subtracted.",
+        "intersect": f"{both} intersected: what they share is left.",
+    }[step.operation]
+    return Done(after, said + pieces)
 
 
 def split_bodies(step: SplitStep, plane: Frame, state: State) -> Done:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from ..part.units import told
 from ..solid.boolean import combine
 from ..solid.draft import without
-from ..solid.frame import Frame, scaled
+from ..solid.frame import XYZ, Frame, plus, scaled
+from ..solid.measure import box
 from ..solid.place import Placing, mirrored, moved_by, placed, turned
-from ..solid.shapes import KernelError, Shape, Solid, Tags
+from ..solid.shapes import KernelError, Shape, Solid, Tags, compound
 from ..steps.pattern_step import PatternStep
 from .pointing import Axis
 from .state import Body, State
@@ -55,13 +57,8 @@ def copies(step: PatternStep, given: Layout) -> list[tuple[str, Placing]]:
                 degrees = -i * each if step.reverse else i * each
                 found.append((f"i{i}", turned(given.along.at, given.along.direction, degrees)))
         return found
-    first = scaled(given.along.direction, _gap(given.spacing, given.count, step) * (-1 if step.reverse else 1))
-    second = (0.0, 0.0, 0.0)
-    rows = 1
-    if given.second is not None:
-        rows = given.second_count
-        gap = _gap(given.second_spacing, rows, step)
-        second = scaled(given.second.direction, gap * (-1 if step.second_reverse else 1))
+    first, second = _strides(step, given)
+    rows = given.second_count if given.second is not None else 1
     for j in range(rows):
         for i in range(given.count):
             if (i, j) == (0, 0) or (i, j) in out:
@@ -69,6 +66,16 @@ def copies(step: PatternStep, given: Layout) -> list[tuple[str, Placing]]:
             by = tuple(i * a + j * b for a, b in zip(first, second, strict=True))
             found.append((f"i{i}x{j}" if given.second else f"i{i}", moved_by(by)))  # type: ignore[arg-type]
     return found
+
+
+def _strides(step: PatternStep, given: Layout) -> tuple[XYZ, XYZ]:
+    """From one place to the next along the first and the second direction, mm."""
+    assert given.along is not None
+    first = scaled(given.along.direction, _gap(given.spacing, given.count, step) * (-1 if step.reverse else 1))
+    if given.second is None:
+        return first, (0.0, 0.0, 0.0)
+    gap = _gap(given.second_spacing, given.second_count, step)
+    return first, scaled(given.second.direction, gap * (-1 if step.second_reverse else 1))
 
 
 def _gap(distance: float, count: int, step: PatternStep) -> float:
@@ -147,7 +154,33 @@ def pattern(
     ):
         raise StepFailure("The copies change nothing: they lie outside the part, or on what is there already.")
     verb = "Adds" if change > 0 else "Removes"
-    return Done(after, f"{counted(len(places), 'copy', 'copies')}. {verb} {told(abs(change), 3)}.")
+    said = f"{counted(len(places), 'copy', 'copies')}. {verb} {told(abs(change), 3)}."
+    return Done(after, said, {"grid": _grid(step, given, tooling, faces, state)} if step.form != "mirror" else {})
+
+
+def _grid(
+    step: PatternStep, given: Layout, tooling: dict[str, Tooling], faces: dict[int, list[Shape]], state: State
+) -> dict[str, Any]:
+    """Where the places of a pattern are: ``at`` the middle of the original (mm), ``counts`` along either direction,
+    and the steps ``first`` and ``second`` from one to the next (mm), or round an ``axis`` by ``degrees``."""
+    shapes = [s.shape for ident in step.of for s in tooling[ident].make(None, None)]
+    shapes += [f for chosen in faces.values() for f in chosen]
+    shapes += [b.shape for b in state.bodies if b.id in step.bodies]
+    low, high = box(compound(shapes))
+    at = scaled(plus(low, high), 0.5)
+    sign = -1.0 if step.reverse else 1.0
+    assert given.along is not None
+    if step.form == "circular":
+        degrees = sign * _each(given.angle, given.count, step.measure == "total")
+        axis = {"at": given.along.at, "direction": given.along.direction}
+        return {"at": at, "counts": [given.count, 1], "axis": axis, "degrees": degrees}
+    first, second = _strides(step, given)
+    return {
+        "at": at,
+        "counts": [given.count, given.second_count if given.second else 1],
+        "first": first,
+        "second": second,
+    }
 
 
 def _apply(ident: str, operation: str, bodies: list[str] | None, state: State, made: list[Solid]) -> State:

@@ -81,7 +81,7 @@ def replaced(state: State, old: Body, pieces: list[Solid]) -> State:
 
 
 def cut(state: State, on: list[Body], made: list[Solid]) -> State:
-    """Bodies lessened by tools."""
+    """Bodies with tools subtracted."""
     after = state
     for body in on:
         after = replaced(after, body, combine("subtract", [body.solid], made, "cut"))
@@ -89,7 +89,7 @@ def cut(state: State, on: list[Body], made: list[Solid]) -> State:
 
 
 def meet(state: State, on: list[Body], made: list[Solid]) -> State:
-    """Bodies cut down to what they share with tools."""
+    """Bodies intersected with tools."""
     after = state
     tool = combine("union", made[:1], made[1:], "cut") if len(made) > 1 else made
     for body in on:
@@ -172,7 +172,7 @@ def used(
         return Done(after, f"Removes {told(removed, 3)}.{note}")
     if operation == "intersect":
         if not on:
-            raise StepFailure("There is nothing yet to cut down; extrude a base first.")
+            raise StepFailure("There is nothing yet to intersect with; extrude a base first.")
         after = meet(state, on, made)
         if not after.bodies or not amounts(after.volume()):
             raise StepFailure("Nothing would be left: the profile and the part share no space.", **missed())

@@ -10,7 +10,15 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane
+from OCP.GeomAbs import (
+    GeomAbs_Circle,
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Line,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_Torus,
+)
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 from OCP.TopLoc import TopLoc_Location
@@ -33,6 +41,7 @@ class Surface:
     radius: float = 0.0
     hollow: bool = False
     sweep: float = 0.0
+    form: str = ""  # of others: sphere or torus, with the radius of the ball or of the tube
 
 
 def _xyz(p: Any) -> XYZ:
@@ -73,7 +82,9 @@ def surface(face: Shape) -> Surface:
             turned == direct,
             a.LastUParameter() - a.FirstUParameter(),
         )
-    return Surface("other")
+    if kind == GeomAbs_Sphere:
+        return Surface("other", radius=a.Sphere().Radius(), form="sphere")
+    return Surface("other", radius=a.Torus().MinorRadius(), form="torus") if kind == GeomAbs_Torus else Surface("other")
 
 
 @dataclass(frozen=True)

@@ -54,6 +54,8 @@ class Mesh:
 
 KEPT = 20_000  # faces and edges whose triangles or lines are kept
 ANGLE = 0.17  # radians between one chord and the next
+SMALL = 1 / 50  # of a solid's diagonal (a thousand default deflections): a round face of a smaller radius …
+COARSER = 2.0  # … takes so much wider a turn from chord to chord, which nobody sees
 
 
 @dataclass(frozen=True)
@@ -106,8 +108,11 @@ def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None
     every = faces(solid.shape)
     flat = [BRepAdaptor_Surface(f).GetType() == GeomAbs_Plane for f in every]
     round_ = [f for f, is_flat in zip(every, flat, strict=True) if not is_flat]
-    if round_:
-        BRepMesh_IncrementalMesh(compound(round_), d, False, angle, False)
+    # the large ones first: where a small one meets a large one it takes the places that are there
+    small = SMALL * 1000 * d
+    for some, turn in ((False, angle), (True, COARSER * angle)):
+        if chosen := [f for f in round_ if _is_small(f, small) == some]:
+            BRepMesh_IncrementalMesh(compound(chosen), d, False, turn, False)
     beside: ShapeMap[Shape] = ShapeMap()
     for face in round_:
         for edge in edges_of(face):
@@ -138,6 +143,11 @@ def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None
         np.concatenate(lines) if lines else none,
         line_starts,
     )
+
+
+def _is_small(face: Shape, radius: float) -> bool:
+    s = surface(face)
+    return 0 < s.radius < radius
 
 
 def _line(edge: Shape, d: float, angle: float) -> Array:

@@ -15,7 +15,7 @@ Bodies = Annotated[list[BodyId], Field(min_length=1, max_length=200)]
 
 
 class CombineStep(StepBase):
-    """``body`` united with, lessened by or cut down to ``tools``; those stay too when ``keep``."""
+    """``body`` united or intersected with ``tools``, or these subtracted from it; they stay too when ``keep``."""
 
     kind: Literal["combine"] = "combine"
     operation: Literal["union", "subtract", "intersect"] = "union"
@@ -29,14 +29,13 @@ COMBINE: tuple[Part, ...] = (
         "operation",
         "choice",
         "Operation",
-        (Option("union", "Unite"), Option("subtract", "Lessen"), Option("intersect", "Cut down")),
+        (Option("union", "Unite"), Option("subtract", "Subtract from"), Option("intersect", "Intersect")),
     ),
     Slot("body", "body", "Body"),
-    Words("with", when("operation", "union")),
-    Words("by", when("operation", "subtract")),
-    Words("to what it shares with", when("operation", "intersect")),
+    Words("with", when("operation", "union", "intersect")),
+    Words("the tool", when("operation", "subtract")),
     Slot("tools", "bodies", "Other bodies"),
-    Slot("keep", "flag", "Others", (Option("false", "which are used up"), Option("true", "which stay"))),
+    Slot("keep", "flag", "Others", (Option("false", "used up in it"), Option("true", "kept as well"))),
 )
 
 

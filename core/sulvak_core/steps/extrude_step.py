@@ -80,7 +80,7 @@ class ExtrudeStep(StepBase):
 OPERATIONS = (
     Option("add", "Extrude"),
     Option("cut", "Cut"),
-    Option("intersect", "Cut down to"),
+    Option("intersect", "Intersect with"),
     Option("new", "Extrude as a new body"),
 )
 

@@ -34,7 +34,7 @@ SENTENCE: tuple[Part, ...] = (
         (
             Option("add", "Revolve"),
             Option("cut", "Cut by revolving"),
-            Option("intersect", "Cut down to a revolved"),
+            Option("intersect", "Intersect with a revolved"),
             Option("new", "Revolve as a new body"),
         ),
     ),

@@ -1,48 +1,18 @@
 /** What a step tells of the mould and of angles, drawn on the part: which way it is pulled, what would lock in it, and
  * angles that can be taken hold of. */
-import { useRef } from "react";
-import type { Frame, Step, XY, XYZ } from "../api/types";
+import type { Step, XY, XYZ } from "../api/types";
 import { apply, sketchAffine, toScreen, unapply } from "../view/camera";
 import { look, put } from "./catalogue";
-import { changeDraft, previewNow } from "./drafting";
+import { changeDraft } from "./drafting";
 import { useView } from "./EachView";
 import { board, editable, useBoard } from "./store";
+import { type Turn, useTold } from "./told";
 
 const RED = "#C8412B";
 const INK = "#1E2A44";
 const ARROW = 46; // px
 const STEP = 0.5; // degrees
 const STEEPEST = 89;
-
-interface Turn {
-  path: string;
-  frame: Frame;
-  reach: number;
-  angle: number;
-}
-
-interface Told {
-  pull?: { ways: { at: XYZ; way: XYZ }[]; turn: Record<string, unknown> };
-  locked?: XYZ[][][];
-  turns?: Turn[];
-}
-
-/** What the step that is worked on, or open on the route, tells; of a try that failed what was told last. */
-function useTold(): { told: Told; old: boolean } | null {
-  const draft = useBoard((s) => s.draft);
-  const preview = useBoard((s) => s.preview);
-  const now = useBoard(previewNow);
-  const open = useBoard((s) => s.openStep);
-  const build = useBoard((s) => s.build);
-  const last = useRef<{ step: string; told: Told } | null>(null);
-  const id = draft?.step.id ?? open;
-  if (!id) return null;
-  const report = draft ? preview?.steps.find((r) => r.id === id) : build?.steps?.find((r) => r.id === id);
-  const good = report?.state === "ok" && report.extra ? (report.extra as Told) : null;
-  if (good) last.current = { step: id, told: good };
-  if (last.current?.step !== id || (!draft && !good)) return null;
-  return { told: last.current.told, old: Boolean(draft) && (!now || !good) };
-}
 
 export function Mould() {
   const found = useTold();

@@ -5,7 +5,11 @@ import type { Material } from "../api/types";
 import { areaSaid, grams, lengthSaid, volumeSaid } from "../ui/measures";
 import { Labelled } from "../ui/ui";
 import { run } from "./change";
-import { editable, tell, useBoard } from "./store";
+import { editable, numberOf, tell, useBoard } from "./store";
+
+/** How long a box is along X, Y and Z. */
+const boxSaid = ([low, high]: number[][], unit: string) =>
+  `${[0, 1, 2].map((i) => lengthSaid(high[i] - low[i], unit).split(" ")[0]).join(" × ")} ${unit}`;
 
 /** The part's data: name, number, unit, material, target mass; and its figures. */
 export function PartData() {
@@ -160,7 +164,33 @@ export function PartData() {
             {mass.centre.map((c) => lengthSaid(Math.abs(c) < 5e-4 ? 0 : c, d.unit).split(" ")[0]).join("  ")}{" "}
             {d.unit}
           </dd>
+          {mass.box && (
+            <>
+              <dt className="text-pencil">box around it</dt>
+              <dd>{boxSaid(mass.box, d.unit)}</dd>
+            </>
+          )}
         </dl>
+      )}
+      {mass && mass.bodies.length > 1 && (
+        <table className="mt-3 w-full border-t border-hair font-mono text-[12.5px]" aria-label="Bodies">
+          <thead>
+            <tr className="text-left font-cond text-pencil">
+              <th className="pt-2 font-normal">body</th>
+              <th className="pt-2 text-right font-normal">volume</th>
+              <th className="pt-2 text-right font-normal">mass</th>
+            </tr>
+          </thead>
+          <tbody>
+            {mass.bodies.map((b) => (
+              <tr key={b.id} title={b.box ? `box ${boxSaid(b.box, d.unit)}` : undefined}>
+                <td className="pr-2 font-sans">{b.title || `of step ${numberOf(part, b.id.split("x")[0])}`}</td>
+                <td className="text-right">{volumeSaid(b.volume, d.unit, 1)}</td>
+                <td className="pl-2 text-right">{grams(b.mass, d.mass_unit)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
     </>
   );

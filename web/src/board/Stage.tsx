@@ -19,6 +19,7 @@ import { drawnExactly } from "./linesOfViews";
 import { handle, resize, setView } from "./looking";
 import { measureAlso } from "./lookingAt";
 import { Mould } from "./Mould";
+import { Places } from "./Places";
 import { edgesToUse } from "./partEdges";
 import { activeSlot, pointAt } from "./pointing";
 import { RegionPicker } from "./RegionPicker";
@@ -359,6 +360,7 @@ export function Stage() {
           {!sketch && <DatumPlanes />}
           <Guides />
           <Mould />
+          <Places />
           <ExactLines />
           <RegionPicker />
           <MeasuredLines />

@@ -1,0 +1,102 @@
+/** The places of a pattern, marked on the part while it is worked on: pressed, one is left out or put back. */
+import { Vector3 } from "three";
+import type { XYZ } from "../api/types";
+import { toScreen } from "../view/camera";
+import { type Data, put } from "./catalogue";
+import { changeDraft } from "./drafting";
+import { useView } from "./EachView";
+import { editable, useBoard } from "./store";
+import { type Grid, useTold } from "./told";
+
+const INK = "#1E2A44";
+const RED = "#C8412B";
+const MOST = 600; // marks; more cannot be told apart
+const FIELD = "left_out";
+
+/** Where a place is: so many steps on from the original. */
+function placeOf(grid: Grid, i: number, j: number): Vector3 {
+  const at = new Vector3(...grid.at);
+  const step = (v: XYZ | undefined, n: number) => new Vector3(...(v ?? [0, 0, 0])).multiplyScalar(n);
+  if (!grid.axis) return at.add(step(grid.first, i)).add(step(grid.second, j));
+  const about = new Vector3(...grid.axis.at);
+  const turn = ((grid.degrees ?? 0) * i * Math.PI) / 180;
+  return at.sub(about).applyAxisAngle(new Vector3(...grid.axis.direction), turn).add(about);
+}
+
+export function Places() {
+  const found = useTold();
+  const draft = useBoard((s) => s.draft);
+  const grid = found?.told.grid;
+  if (!draft || !grid || !editable() || grid.counts[0] * grid.counts[1] > MOST) return null;
+  const out = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];
+  const marks = [];
+  for (let j = 0; j < grid.counts[1]; j += 1)
+    for (let i = 0; i < grid.counts[0]; i += 1)
+      marks.push(
+        <Place
+          key={`${i} ${j}`}
+          grid={grid}
+          place={[i, j]}
+          out={out.some(([a, b]) => a === i && b === j)}
+        />,
+      );
+  return (
+    <g aria-label="Places of the pattern" opacity={found.old ? 0.5 : 1}>
+      {marks}
+    </g>
+  );
+}
+
+function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, number]; out: boolean }) {
+  const view = useView();
+  const [x, y] = toScreen(view, placeOf(grid, i, j));
+  if (!i && !j) return <circle cx={x} cy={y} r="4" fill={INK} pointerEvents="none" />;
+  const name = `Place ${i}${grid.counts[1] > 1 ? ` × ${j}` : ""}`;
+  const words = `${name}: ${out ? "press to put it back" : "press to leave it out"}`;
+  const say = (guide: string | null) => useBoard.setState({ guide });
+  const press = () => {
+    const { draft } = useBoard.getState();
+    if (!draft) return;
+    const now = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];
+    const without = now.filter(([a, b]) => a !== i || b !== j);
+    changeDraft(put(draft.step, FIELD, without.length < now.length ? without : [...now, [i, j]]));
+  };
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={words}
+      aria-pressed={out}
+      pointerEvents="auto"
+      style={{ cursor: "pointer" }}
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        e.preventDefault();
+      }}
+      onPointerEnter={() => say(words)}
+      onPointerLeave={() => say(null)}
+      onClick={press}
+      onKeyDown={(e) => {
+        if (e.key !== " ") return;
+        e.preventDefault();
+        press();
+      }}
+    >
+      <circle cx={x} cy={y} r="11" fill="transparent" />
+      <circle
+        cx={x}
+        cy={y}
+        r="6.5"
+        fill="#F4F1E8"
+        stroke={out ? RED : INK}
+        strokeWidth="1.6"
+        strokeDasharray={out ? "3 2" : undefined}
+      />
+      {out ? (
+        <path d={`M${x - 3} ${y - 3}l6 6M${x + 3} ${y - 3}l-6 6`} stroke={RED} strokeWidth="1.6" />
+      ) : (
+        <circle cx={x} cy={y} r="2.2" fill={INK} />
+      )}
+    </g>
+  );
+}

@@ -20,7 +20,7 @@ def _list(shapes: list[Shape]) -> List_TopoDS_Shape:
 
 
 def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str) -> list[Solid]:
-    """``bodies`` united or intersected with ``tools``, or these subtracted from them: the solids that come out, each checked.
+    """``bodies`` united or intersected with ``tools``, or these subtracted from them: what comes out, each checked.
 
     ``doing`` names the work in error sentences. Faces that fall into one plane or cylinder become
     one and carry the tags of all.

@@ -889,6 +889,8 @@ export interface components {
         BodyMassOut: {
             /** Area */
             area: number;
+            /** Box */
+            box?: number[][] | null;
             /** Centre */
             centre: number[];
             /** Id */
@@ -1319,7 +1321,7 @@ export interface components {
         };
         /**
          * CombineStep
-         * @description ``body`` united with, lessened by or cut down to ``tools``; those stay too when ``keep``.
+         * @description ``body`` united or intersected with ``tools``, or these subtracted from it; they stay too when ``keep``.
          */
         CombineStep: {
             /** Body */
@@ -2715,6 +2717,8 @@ export interface components {
             area: number;
             /** Bodies */
             bodies: components["schemas"]["BodyMassOut"][];
+            /** Box */
+            box?: number[][] | null;
             /** Centre */
             centre: number[];
             /** Inertia */

@@ -184,7 +184,9 @@ export function PartData() {
           <tbody>
             {mass.bodies.map((b) => (
               <tr key={b.id} title={b.box ? `box ${boxSaid(b.box, d.unit)}` : undefined}>
-                <td className="pr-2 font-sans">{b.title || `of step ${numberOf(part, b.id.split("x")[0])}`}</td>
+                <td className="pr-2 font-sans">
+                  {b.title || `of step ${numberOf(part, b.id.split("x")[0])}`}
+                </td>
                 <td className="text-right">{volumeSaid(b.volume, d.unit, 1)}</td>
                 <td className="pl-2 text-right">{grams(b.mass, d.mass_unit)}</td>
               </tr>

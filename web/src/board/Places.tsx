@@ -20,7 +20,10 @@ function placeOf(grid: Grid, i: number, j: number): Vector3 {
   if (!grid.axis) return at.add(step(grid.first, i)).add(step(grid.second, j));
   const about = new Vector3(...grid.axis.at);
   const turn = ((grid.degrees ?? 0) * i * Math.PI) / 180;
-  return at.sub(about).applyAxisAngle(new Vector3(...grid.axis.direction), turn).add(about);
+  return at
+    .sub(about)
+    .applyAxisAngle(new Vector3(...grid.axis.direction), turn)
+    .add(about);
 }
 
 export function Places() {
@@ -33,12 +36,7 @@ export function Places() {
   for (let j = 0; j < grid.counts[1]; j += 1)
     for (let i = 0; i < grid.counts[0]; i += 1)
       marks.push(
-        <Place
-          key={`${i} ${j}`}
-          grid={grid}
-          place={[i, j]}
-          out={out.some(([a, b]) => a === i && b === j)}
-        />,
+        <Place key={`${i} ${j}`} grid={grid} place={[i, j]} out={out.some(([a, b]) => a === i && b === j)} />,
       );
   return (
     <g aria-label="Places of the pattern" opacity={found.old ? 0.5 : 1}>

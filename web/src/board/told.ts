@@ -43,4 +43,3 @@ export function useTold(): { told: Told; old: boolean } | null {
   if (last.current?.step !== id || (!draft && !good)) return null;
   return { told: last.current.told, old: Boolean(draft) && (!now || !good) };
 }
-

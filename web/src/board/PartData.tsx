@@ -9,7 +9,7 @@ import { editable, numberOf, tell, useBoard } from "./store";
 
 /** How long a box is along X, Y and Z. */
 const boxSaid = ([low, high]: number[][], unit: string) =>
-  `${[0, 1, 2].map((i) => lengthSaid(high[i] - low[i], unit).split(" ")[0]).join(" × ")} ${unit}`;
+  `${[0, 1, 2].map((i) => lengthSaid(high[i] - low[i], unit, 2).split(" ")[0]).join(" × ")} ${unit}`;
 
 /** The part's data: name, number, unit, material, target mass; and its figures. */
 export function PartData() {

@@ -53,6 +53,7 @@ function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, numbe
   const words = `${name}: ${out ? "press to put it back" : "press to leave it out"}`;
   const say = (guide: string | null) => useBoard.setState({ guide });
   const press = () => {
+    say(null);
     const { draft } = useBoard.getState();
     if (!draft) return;
     const now = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];

@@ -7,6 +7,7 @@ import { apply, sketchAffine, toScreen } from "../view/camera";
 import { sketchOnPlane } from "./actions";
 import { useView } from "./EachView";
 import { type Guide, guides, triedGuide, wantedGuide } from "./laidOut";
+import { Pressed } from "./Pressed";
 import { pressPoint, putInSlot } from "./pointing";
 import { editable, frameOf, useBoard } from "./store";
 
@@ -62,48 +63,6 @@ function Mark(props: Props) {
   if (props.guide.form === "plane") return <PlaneMark {...props} />;
   if (props.guide.form === "axis") return <AxisMark {...props} />;
   return props.guide.form === "point" ? <PointMark {...props} /> : <SketchMark {...props} />;
-}
-
-/** A guide that can be pressed while something of its kind is wanted, and tells its name on the reading line. */
-function Pressed({
-  name,
-  wanted,
-  take,
-  children,
-}: {
-  name: string;
-  wanted: boolean;
-  take: () => void;
-  children: ReactNode;
-}) {
-  const say = (guide: string | null) => useBoard.setState({ guide });
-  return (
-    <g
-      role={wanted ? "button" : undefined}
-      tabIndex={wanted ? 0 : undefined}
-      aria-label={name}
-      pointerEvents={wanted ? "auto" : "none"}
-      style={{ cursor: wanted ? "pointer" : "default" }}
-      onPointerDown={(e) => {
-        if (e.button !== 0) return;
-        e.stopPropagation();
-        e.preventDefault(); // a press leaves the keys where they are
-      }}
-      onPointerEnter={() => say(name)}
-      onPointerLeave={() => say(null)}
-      onClick={() => {
-        say(null);
-        take();
-      }}
-      onKeyDown={(e) => {
-        if (e.key !== " ") return;
-        e.preventDefault();
-        take();
-      }}
-    >
-      {children}
-    </g>
-  );
 }
 
 function Label({ at, children }: { at: XY; children: ReactNode }) {

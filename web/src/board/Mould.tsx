@@ -5,6 +5,7 @@ import { apply, sketchAffine, toScreen, unapply } from "../view/camera";
 import { look, put } from "./catalogue";
 import { changeDraft } from "./drafting";
 import { useView } from "./EachView";
+import { Pressed } from "./Pressed";
 import { board, editable, useBoard } from "./store";
 import { type Turn, useTold } from "./told";
 
@@ -83,29 +84,10 @@ function Pull({ at, way, turn }: { at: XYZ; way: XYZ; turn: Record<string, unkno
   const [dx, dy] = flat ? [0, 0] : [(ahead[0] - from[0]) / size, (ahead[1] - from[1]) / size];
   const on = (a: number, b: number): XY => [from[0] + a * dx - b * dy, from[1] + a * dy + b * dx];
   const press = draft && editable() ? () => changeDraft({ ...draft.step, ...turn } as Step) : undefined;
-  const say = (guide: string | null) => useBoard.setState({ guide });
   const words = press ? "The way it is pulled: press to turn it round" : "The way it is pulled";
   const [label, side] = [on(flat ? 0 : ARROW + 10, 0), flat ? 14 : 0];
   return (
-    <g
-      role={press ? "button" : undefined}
-      tabIndex={press ? 0 : undefined}
-      aria-label={words}
-      pointerEvents={press ? "auto" : "none"}
-      style={{ cursor: press ? "pointer" : "default" }}
-      onPointerDown={(e) => {
-        e.stopPropagation();
-        e.preventDefault();
-      }}
-      onPointerEnter={() => say(words)}
-      onPointerLeave={() => say(null)}
-      onClick={press}
-      onKeyDown={(e) => {
-        if (e.key !== " ") return;
-        e.preventDefault();
-        press?.();
-      }}
-    >
+    <Pressed name={words} wanted={Boolean(press)} take={() => press?.()}>
       {flat ? (
         <circle cx={from[0]} cy={from[1]} r="7" fill="#F4F1E8" stroke={INK} strokeWidth="1.6" />
       ) : (
@@ -128,7 +110,7 @@ function Pull({ at, way, turn }: { at: XYZ; way: XYZ; turn: Record<string, unkno
       >
         pull
       </text>
-    </g>
+    </Pressed>
   );
 }
 

@@ -5,6 +5,7 @@ import { toScreen } from "../view/camera";
 import { type Data, put } from "./catalogue";
 import { changeDraft } from "./drafting";
 import { useView } from "./EachView";
+import { Pressed } from "./Pressed";
 import { editable, useBoard } from "./store";
 import { type Grid, useTold } from "./told";
 
@@ -51,9 +52,7 @@ function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, numbe
   if (!i && !j) return <circle cx={x} cy={y} r="4" fill={INK} pointerEvents="none" />;
   const name = `Place ${i}${grid.counts[1] > 1 ? ` × ${j}` : ""}`;
   const words = `${name}: ${out ? "press to put it back" : "press to leave it out"}`;
-  const say = (guide: string | null) => useBoard.setState({ guide });
   const press = () => {
-    say(null);
     const { draft } = useBoard.getState();
     if (!draft) return;
     const now = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];
@@ -61,26 +60,7 @@ function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, numbe
     changeDraft(put(draft.step, FIELD, without.length < now.length ? without : [...now, [i, j]]));
   };
   return (
-    <g
-      role="button"
-      tabIndex={0}
-      aria-label={words}
-      aria-pressed={out}
-      pointerEvents="auto"
-      style={{ cursor: "pointer" }}
-      onPointerDown={(e) => {
-        e.stopPropagation();
-        e.preventDefault();
-      }}
-      onPointerEnter={() => say(words)}
-      onPointerLeave={() => say(null)}
-      onClick={press}
-      onKeyDown={(e) => {
-        if (e.key !== " ") return;
-        e.preventDefault();
-        press();
-      }}
-    >
+    <Pressed name={words} wanted take={press}>
       <circle cx={x} cy={y} r="11" fill="transparent" />
       <circle
         cx={x}
@@ -96,6 +76,6 @@ function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, numbe
       ) : (
         <circle cx={x} cy={y} r="2.2" fill={INK} />
       )}
-    </g>
+    </Pressed>
   );
 }

@@ -16,7 +16,7 @@ from ..solid.frame import XYZ, Frame, cross, dot, plus, scaled, unit
 from ..solid.history import edge_names
 from ..solid.measure import box, face_area, neighbours, surface
 from ..solid.reaching import half_space
-from ..solid.release import Sampled, heights, locked, outline, sampled
+from ..solid.release import heights, locked, outline, sampled, span
 from ..solid.shapes import KernelError, Shape, Solid, Tags, edges, faces
 from ..steps.choices import FacePlane, PlaneChoice
 from ..steps.refine_steps import DraftStep
@@ -275,7 +275,8 @@ def release(made: list[Solid], picks: list[Pick]) -> tuple[str, list[Shape], lis
     pull = picks[0].pull
     every = [f for solid in made for f in faces(solid.shape)]
     found = [sampled(f) for f in every]
-    low, high = _reach(found, pull)
+    spans = [span(solid.shape, pull) for solid in made]
+    low, high = min(s[0] for s in spans), max(s[1] for s in spans)
     at = {round(dot(p.plane.origin, pull), 9) for p in picks if abs(dot(p.plane.normal, pull)) > ALONG}
     within = sorted(h for h in at if low + LEVEL < h < high - LEVEL)
     back = scaled(pull, -1.0)
@@ -296,12 +297,6 @@ def release(made: list[Solid], picks: list[Pick]) -> tuple[str, list[Shape], lis
         [every[i] for i in held],
         [pull, back] if any(dot(p.pull, pull) < 0 for p in picks) else [pull],
     )
-
-
-def _reach(found: list[Sampled], pull: XYZ) -> tuple[float, float]:
-    """How far bodies reach along the pull, by the places sampled on them."""
-    along = [float(v) for s in found if len(s.places) for v in s.places @ pull]
-    return min(along), max(along)
 
 
 def _arrows(made: list[Solid], first: Pick, ways: list[XYZ]) -> dict[str, Any]:

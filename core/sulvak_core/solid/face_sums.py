@@ -255,6 +255,20 @@ _ELEMENTARY = {
 }
 
 
+def natural(surface: BRepAdaptor_Surface, u: Array, v: Array) -> tuple[Array, Array]:
+    """Places (n × 3, mm) of a surface at its parameters, and normals there as the surface itself runs, of any length;
+    none where it has none."""
+    if (kind := surface.GetType()) in _ELEMENTARY:
+        places, normals = _ELEMENTARY[kind](surface).at(u, v)
+        return places, np.array(normals)
+    at, one, two = gp_Pnt(), gp_Vec(), gp_Vec()
+    found = np.empty((len(u), 3, 3))
+    for k, (a, b) in enumerate(zip(u.tolist(), v.tolist(), strict=True)):
+        surface.D1(a, b, at, one, two)
+        found[k] = [(w.X(), w.Y(), w.Z()) for w in (at, one, two)]
+    return found[:, 0], _cross(found[:, 1], found[:, 2])
+
+
 def _right_ends(face: Shape, wall: _Cylinder) -> tuple[float, float] | None:
     """Between which heights a cylinder's face goes all round, cut off square at both; None for any other."""
     heights = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,11 +10,11 @@ from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_Line, GeomAbs_Plane
-from OCP.GeomLProp import GeomLProp_SLProps
 from OCP.gp import gp_Pnt2d
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 
+from .face_sums import natural
 from .frame import XYZ
 from .shapes import Shape, edges
 
@@ -41,39 +42,36 @@ def _xyz(p: object) -> XYZ:
 
 @dataclass(frozen=True)
 class Sampled:
-    """Places (n × 3, mm) on a face and the outward unit normals there."""
+    """Places (n × 3, mm) on a face's surface, the outward unit normals there, and ``within``: whether the k-th of them
+    lies in the face. That is asked of few: it costs more than all the rest."""
 
     places: Places
     normals: Places
+    within: Callable[[int], bool]
 
 
 def sampled(face: Shape) -> Sampled:
-    """A face at its edges where it is flat, on a grid inside it where it is not."""
+    """A face at its edges where it is flat, on a grid over its parameters where it is not."""
     surface = BRepAdaptor_Surface(face)
     sign = -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    props = GeomLProp_SLProps(surface.Surface().Surface(), 1, 1e-9)
-    turn = surface.Trsf()
+    flat = surface.GetType() == GeomAbs_Plane
+    middle = (np.arange(GRID) + 0.5) / GRID
+    u, v = (g.ravel() for g in np.meshgrid(u0 + (u1 - u0) * middle, v0 + (v1 - v0) * middle))
+    places, normals = natural(surface, u[:1] if flat else u, v[:1] if flat else v)
+    size = np.linalg.norm(normals, axis=1)
+    good = size > 0
+    normals = sign * normals[good] / size[good, None]
+    if flat:
+        edges_of_it = np.array([p for row in outline(face) for p in row])
+        return Sampled(edges_of_it, np.tile(normals, (len(edges_of_it), 1)), lambda k: True)
+    known = IntTools_Context()
+    u, v = u[good], v[good]
 
-    def normal(u: float, v: float) -> XYZ | None:
-        props.SetParameters(u, v)
-        if not props.IsNormalDefined():
-            return None
-        return _xyz(props.Normal().Transformed(turn))
+    def within(k: int) -> bool:
+        return bool(known.StatePointFace(face, gp_Pnt2d(float(u[k]), float(v[k]))) == TopAbs_IN)
 
-    if surface.GetType() == GeomAbs_Plane:
-        places = np.array([p for row in outline(face) for p in row])
-        return Sampled(places, np.tile(sign * np.array(normal(u0, v0)), (len(places), 1)))
-    inside = IntTools_Context()
-    at: list[XYZ] = []
-    normals: list[XYZ] = []
-    for u in u0 + (u1 - u0) * (np.arange(GRID) + 0.5) / GRID:
-        for v in v0 + (v1 - v0) * (np.arange(GRID) + 0.5) / GRID:
-            n = normal(u, v) if inside.StatePointFace(face, gp_Pnt2d(u, v)) == TopAbs_IN else None
-            if n is not None:
-                at.append(_xyz(surface.Value(u, v)))
-                normals.append(n)
-    return Sampled(np.array(at).reshape(-1, 3), sign * np.array(normals).reshape(-1, 3))
+    return Sampled(places[good], normals, within)
 
 
 def locked(found: list[Sampled], pull: XYZ, parting: float) -> list[int]:
@@ -83,9 +81,16 @@ def locked(found: list[Sampled], pull: XYZ, parting: float) -> list[int]:
     held = []
     for i, face in enumerate(found):
         height, rise = face.places @ way - parting, face.normals @ way
-        if np.any((height > LEVEL) & (rise < -SQUARE)) or np.any((height < -LEVEL) & (rise > SQUARE)):
+        back = ((height > LEVEL) & (rise < -SQUARE)) | ((height < -LEVEL) & (rise > SQUARE))
+        if any(face.within(int(k)) for k in np.flatnonzero(back)):
             held.append(i)
     return held
+
+
+def span(shape: Shape, way: XYZ) -> tuple[float, float]:
+    """How far the edges of a shape reach along a unit direction, (least, most) in mm from the part's origin."""
+    along = np.array([p for row in outline(shape) for p in row]) @ np.array(way)
+    return float(along.min()), float(along.max())
 
 
 def heights(face: Shape, at: XYZ, direction: XYZ) -> tuple[float, float]:

@@ -26,6 +26,7 @@ from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid import face_sums
 from sulvak_core.solid.boolean import combine
 from sulvak_core.solid.bulk import bulk
+from sulvak_core.solid.elementary import Cylinder
 from sulvak_core.solid.frame import unit
 from sulvak_core.solid.mesh import mesh
 from sulvak_core.solid.reaching import half_space
@@ -154,7 +155,7 @@ def test_a_wall_all_round_is_summed_in_closed_form(
     shape = BRepBuilderAPI_Transform(BRepPrimAPI_MakeCylinder(r, h).Shape(), turn.Multiplied(mirror), True).Shape()
     (wall,) = [f for f in faces(shape) if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder]
     wall = TopoDS.Face(wall.Oriented(TopAbs_FORWARD))
-    lies, about = face_sums._Cylinder(BRepAdaptor_Surface(wall)), np.array([3.0, -2.0, 7.0])
+    lies, about = Cylinder(BRepAdaptor_Surface(wall)), np.array([3.0, -2.0, 7.0])
     ends = face_sums._right_ends(wall, lies)
     assert ends is not None
     general, _ = face_sums._on_elementary(wall, lies, about)
@@ -170,5 +171,5 @@ def test_a_wall_that_is_not_all_round_is_not_taken_for_one(sweep: float) -> None
         for f in faces(BRepPrimAPI_MakeCylinder(5.0, 9.0, sweep).Shape())
         if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder
     ]
-    assert face_sums._right_ends(wall, face_sums._Cylinder(BRepAdaptor_Surface(wall))) is None
+    assert face_sums._right_ends(wall, Cylinder(BRepAdaptor_Surface(wall))) is None
     assert face_sums.face_sums(wall).area == pytest.approx(5 * 9 * sweep, rel=1e-12)

@@ -26,28 +26,24 @@ from OCP.GeomAbs import (
     GeomAbs_BSplineCurve,
     GeomAbs_BSplineSurface,
     GeomAbs_Circle,
-    GeomAbs_Cone,
-    GeomAbs_Cylinder,
     GeomAbs_Ellipse,
     GeomAbs_Line,
-    GeomAbs_Plane,
-    GeomAbs_Sphere,
     GeomAbs_SurfaceOfExtrusion,
     GeomAbs_SurfaceOfRevolution,
-    GeomAbs_Torus,
 )
 from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec, gp_Vec2d
 from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from .convex import edges_of
+from .elementary import ELEMENTARY, FLAT, Cylinder, Elementary, Plane, cross
 from .shapes import Shape
 
 Array = NDArray[np.float64]
 Sample = tuple[Array, Array, Array]  # u, v, and dv with the weights of the points
 
+LOW, HIGH = 8, 12
 WHOLE = 17  # area, its first moments (3), vector area (3), volume, first (3) and second moments (6)
-INNER, FLAT, LOW, HIGH = 24, 4, 8, 12
 GOOD = 1e-12  # relative difference of two orders under which nothing is refined
 ROUNDS = 3
 MOST = 400_000  # places at which a free form is looked at, one face
@@ -95,18 +91,12 @@ def face_sums(face: Shape, about: tuple[float, float, float] = (0.0, 0.0, 0.0)) 
 
 def _summed(face: Shape, q: Array) -> tuple[Array, float]:
     kind = BRepAdaptor_Surface(face).GetType()
-    if kind in _ELEMENTARY:
-        surface = _ELEMENTARY[kind](BRepAdaptor_Surface(face))
-        if isinstance(surface, _Cylinder) and (ends := _right_ends(face, surface)) is not None:
+    if kind in ELEMENTARY:
+        surface = ELEMENTARY[kind](BRepAdaptor_Surface(face))
+        if isinstance(surface, Cylinder) and (ends := _right_ends(face, surface)) is not None:
             return _all_round(surface, ends, q), 0.0
         return _on_elementary(face, surface, q)
     return _on_free(face, q)
-
-
-def _cross(a: Array, b: Array) -> Array:
-    """The cross product along the last axis; numpy's own takes ten times as long for few rows."""
-    (a0, a1, a2), (b0, b1, b2) = (a[..., 0], a[..., 1], a[..., 2]), (b[..., 0], b[..., 1], b[..., 2])
-    return np.stack([a1 * b2 - a2 * b1, a2 * b0 - a0 * b2, a0 * b1 - a1 * b0], axis=-1)
 
 
 def _integrand(s: Array, n: Array, q: Array) -> Array:
@@ -125,151 +115,7 @@ def _integrand(s: Array, n: Array, q: Array) -> Array:
 # -- planes, cylinders, cones, spheres, tori ---------------------------------------------------------
 
 
-class _Elementary:
-    """A surface of the kind S(u, v) = O + ρ(v) (cos u X + sin u Y) + ζ(v) Z, in its own axes."""
-
-    inner = INNER
-    reach = 0.0  # of the circle a torus turns, 0 for others
-
-    def __init__(self, position: object) -> None:
-        axes = position.Location(), position.XDirection(), position.YDirection(), position.Direction()  # type: ignore[attr-defined]
-        self.o, self.x, self.y, self.z = (np.array([a.X(), a.Y(), a.Z()]) for a in axes)
-        self.right = 1.0 if position.Direct() else -1.0  # type: ignore[attr-defined]
-
-    def profile(self, v: Array) -> tuple[Array, Array, Array, Array]:
-        """ρ, ζ and their derivatives."""
-        raise NotImplementedError
-
-    def v(self, rho: Array, z: Array) -> Array:
-        raise NotImplementedError
-
-    def dv(self, rho: Array, z: Array, drho: Array, dz: Array) -> Array:
-        raise NotImplementedError
-
-    def along(self, places: Array, slopes: Array) -> tuple[Array, Array, Array]:
-        """u, v and dv of places on it and the speeds with which a curve goes through them."""
-        d = places - self.o
-        a, b, z = d @ self.x, d @ self.y, d @ self.z
-        da, db, dz = slopes @ self.x, slopes @ self.y, slopes @ self.z
-        rho = np.hypot(a, b)
-        drho = (a * da + b * db) / np.where(rho > 1e-300, rho, 1.0)
-        return np.arctan2(b, a), self.v(rho, z), self.dv(rho, z, drho, dz)
-
-    def at(self, u: Array, v: Array) -> tuple[Array, Array]:
-        rho, zeta, drho, dzeta = self.profile(v)
-        c, s = np.cos(u), np.sin(u)
-        out = c[..., None] * self.x + s[..., None] * self.y
-        round_ = -s[..., None] * self.x + c[..., None] * self.y
-        place = self.o + rho[..., None] * out + zeta[..., None] * self.z
-        return place, _cross(rho[..., None] * round_, drho[..., None] * out + dzeta[..., None] * self.z)
-
-
-class _Plane(_Elementary):
-    inner = FLAT
-
-    def __init__(self, a: BRepAdaptor_Surface) -> None:
-        super().__init__(a.Plane().Position())
-
-    def along(self, places: Array, slopes: Array) -> tuple[Array, Array, Array]:
-        d = places - self.o
-        return d @ self.x, d @ self.y, slopes @ self.y
-
-    def at(self, u: Array, v: Array) -> tuple[Array, Array]:
-        place = self.o + u[..., None] * self.x + v[..., None] * self.y
-        return place, np.broadcast_to(_cross(self.x, self.y), place.shape)
-
-
-class _Cylinder(_Elementary):
-    def __init__(self, a: BRepAdaptor_Surface) -> None:
-        super().__init__(a.Cylinder().Position())
-        self.r = a.Cylinder().Radius()
-
-    def profile(self, v: Array) -> tuple[Array, Array, Array, Array]:
-        return np.full_like(v, self.r), v, np.zeros_like(v), np.ones_like(v)
-
-    def v(self, rho: Array, z: Array) -> Array:
-        return z
-
-    def dv(self, rho: Array, z: Array, drho: Array, dz: Array) -> Array:
-        return dz
-
-
-class _Cone(_Elementary):
-    def __init__(self, a: BRepAdaptor_Surface) -> None:
-        super().__init__(a.Cone().Position())
-        self.r, self.c, self.s = a.Cone().RefRadius(), math.cos(a.Cone().SemiAngle()), math.sin(a.Cone().SemiAngle())
-
-    def profile(self, v: Array) -> tuple[Array, Array, Array, Array]:
-        return self.r + v * self.s, v * self.c, np.full_like(v, self.s), np.full_like(v, self.c)
-
-    def v(self, rho: Array, z: Array) -> Array:
-        return z / self.c
-
-    def dv(self, rho: Array, z: Array, drho: Array, dz: Array) -> Array:
-        return dz / self.c
-
-    def along(self, places: Array, slopes: Array) -> tuple[Array, Array, Array]:
-        u, v, dv = super().along(places, slopes)
-        # beyond the tip the surface goes on with its directions turned about
-        return np.where(self.r + v * self.s < 0, u + math.pi, u), v, dv
-
-
-class _Sphere(_Elementary):
-    def __init__(self, a: BRepAdaptor_Surface) -> None:
-        super().__init__(a.Sphere().Position())
-        self.r = a.Sphere().Radius()
-
-    def profile(self, v: Array) -> tuple[Array, Array, Array, Array]:
-        c, s = self.r * np.cos(v), self.r * np.sin(v)
-        return c, s, -s, c
-
-    def v(self, rho: Array, z: Array) -> Array:
-        return np.arctan2(z, rho)
-
-    def dv(self, rho: Array, z: Array, drho: Array, dz: Array) -> Array:
-        return (rho * dz - z * drho) / self.r**2
-
-
-class _Torus(_Elementary):
-    def __init__(self, a: BRepAdaptor_Surface) -> None:
-        super().__init__(a.Torus().Position())
-        self.big, self.r = a.Torus().MajorRadius(), a.Torus().MinorRadius()
-
-    def profile(self, v: Array) -> tuple[Array, Array, Array, Array]:
-        c, s = self.r * np.cos(v), self.r * np.sin(v)
-        return self.big + c, s, -s, c
-
-    def v(self, rho: Array, z: Array) -> Array:
-        return np.arctan2(z, rho - self.big)
-
-    def dv(self, rho: Array, z: Array, drho: Array, dz: Array) -> Array:
-        return ((rho - self.big) * dz - z * drho) / self.r**2
-
-
-_ELEMENTARY = {
-    GeomAbs_Plane: _Plane,
-    GeomAbs_Cylinder: _Cylinder,
-    GeomAbs_Cone: _Cone,
-    GeomAbs_Sphere: _Sphere,
-    GeomAbs_Torus: _Torus,
-}
-
-
-def natural(surface: BRepAdaptor_Surface, u: Array, v: Array) -> tuple[Array, Array]:
-    """Places (n × 3, mm) of a surface at its parameters, and normals there as the surface itself runs, of any length;
-    none where it has none."""
-    if (kind := surface.GetType()) in _ELEMENTARY:
-        places, normals = _ELEMENTARY[kind](surface).at(u, v)
-        return places, np.array(normals)
-    at, one, two = gp_Pnt(), gp_Vec(), gp_Vec()
-    found = np.empty((len(u), 3, 3))
-    for k, (a, b) in enumerate(zip(u.tolist(), v.tolist(), strict=True)):
-        surface.D1(a, b, at, one, two)
-        found[k] = [(w.X(), w.Y(), w.Z()) for w in (at, one, two)]
-    return found[:, 0], _cross(found[:, 1], found[:, 2])
-
-
-def _right_ends(face: Shape, wall: _Cylinder) -> tuple[float, float] | None:
+def _right_ends(face: Shape, wall: Cylinder) -> tuple[float, float] | None:
     """Between which heights a cylinder's face goes all round, cut off square at both; None for any other."""
     heights = []
     for edge in edges_of(face):
@@ -288,7 +134,7 @@ def _right_ends(face: Shape, wall: _Cylinder) -> tuple[float, float] | None:
     return (min(heights), max(heights)) if len(heights) == 2 else None
 
 
-def _all_round(wall: _Cylinder, ends: tuple[float, float], q: Array) -> Array:
+def _all_round(wall: Cylinder, ends: tuple[float, float], q: Array) -> Array:
     """The sums over a cylinder all round, in closed form: what is odd in the direction outwards cancels, and its square
     is half the projection square to the axis. Along the axis all is of second order at most."""
     r, total = wall.r, np.zeros(WHOLE)
@@ -307,9 +153,9 @@ def _all_round(wall: _Cylinder, ends: tuple[float, float], q: Array) -> Array:
     return total
 
 
-def _on_elementary(face: Shape, surface: _Elementary, q: Array) -> tuple[Array, float]:
+def _on_elementary(face: Shape, surface: Elementary, q: Array) -> tuple[Array, float]:
     a = BRepAdaptor_Surface(face)
-    plain = isinstance(surface, _Plane)
+    plain = isinstance(surface, Plane)
     start = 0.0 if plain else (a.FirstUParameter() + a.LastUParameter()) / 2
     nodes, weights = _gauss(surface.inner)
 
@@ -511,4 +357,4 @@ def _surface_at(a: BRepAdaptor_Surface, u: Array, v: Array) -> tuple[Array, Arra
     for k, (x, y) in enumerate(zip(u.tolist(), v.tolist(), strict=True)):
         a.D1(x, y, at, du, dv)
         found[k] = (at.X(), at.Y(), at.Z(), du.X(), du.Y(), du.Z(), dv.X(), dv.Y(), dv.Z())
-    return found[:, :3], _cross(found[:, 3:6], found[:, 6:])
+    return found[:, :3], cross(found[:, 3:6], found[:, 6:])

@@ -14,7 +14,7 @@ from OCP.gp import gp_Pnt2d
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED
 
-from .face_sums import natural
+from .elementary import natural
 from .frame import XYZ
 from .shapes import Shape, edges
 

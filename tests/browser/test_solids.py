@@ -282,3 +282,20 @@ def test_a_body_is_split_along_a_sketch(desk: Desk) -> None:
     desk.keys("Enter")
     desk.saved()
     assert desk.volume() == pytest.approx(10 * 30 * 10)  # left of the line as it was drawn
+
+
+def test_a_typed_depth_is_there_again_when_one_comes_back_to_it(desk: Desk) -> None:
+    plate(desk, "Depths")
+    desk.route.get_by_role("button", name="Extrude").first.click()
+    desk.route.get_by_role("button", name="Change").click()
+    desk.page.get_by_label("Depth", exact=True).fill("17.5")
+    extent = desk.page.get_by_label("Extent")
+    extent.select_option(label="to the next face")
+    expect(desk.page.get_by_label("Depth", exact=True)).to_have_count(0)
+    extent.select_option(label="both ways by")
+    expect(desk.page.get_by_label("Depth", exact=True)).to_have_value("17.5")
+    desk.page.get_by_label("Depth back").fill("2.5")
+    extent.select_option(label="by")
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    assert desk.volume() == pytest.approx(1200 * 17.5, rel=1e-9)

@@ -16,7 +16,7 @@ from ..solid.prism import prism
 from ..solid.reaching import beyond, first_met, only_first
 from ..solid.shapes import Solid
 from ..solid.taper import tapered
-from ..steps.extrude_step import ExtrudeStep, Symmetric, ThroughAll, ToFace, ToNext, TwoDepths
+from ..steps.extrude_step import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
 from .state import Body, State
 from .working import Done, StepFailure, targets, used
 
@@ -79,7 +79,7 @@ def _reach_of(bodies: list[Body], frame: Frame) -> tuple[float, float]:
 def span(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> tuple[float, float]:
     """From where to where along the sketch's normal, in mm."""
     forward = -1.0 if (step.operation == "cut" and given.on_face) != step.reverse else 1.0
-    if isinstance(step.extent, ThroughAll | ToNext | ToFace):
+    if isinstance(step.extent, ThroughAll | ThroughBoth | ToNext | ToFace):
         if not bodies and not isinstance(step.extent, ToFace):
             raise StepFailure("There is nothing yet to go through; extrude a base first.")
         least, most = _reach_of(bodies, given.frame)
@@ -88,6 +88,8 @@ def span(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> tuple[float, f
             far = abs(dot(given.surface.at, given.frame.normal) - dot(given.frame.origin, given.frame.normal))
             least, most = min(least, -far), max(most, far)
         margin = 0.05 * (most - least) + 1.0
+        if isinstance(step.extent, ThroughBoth):
+            return least - margin, most + margin
         return (0.0, most + margin) if forward > 0 else (least - margin, 0.0)
     depth = given.depth
     assert depth is not None
@@ -193,7 +195,7 @@ def _untapered(step: ExtrudeStep) -> ExtrudeStep:
 
 def extrude(step: ExtrudeStep, given: Inputs, state: State) -> Done:
     """Carry out an extrude. Raises StepFailure."""
-    if step.operation in ("add", "new") and isinstance(step.extent, ThroughAll):
+    if step.operation in ("add", "new") and isinstance(step.extent, ThroughAll | ThroughBoth):
         raise StepFailure("Through all is for cutting; give an added body a depth.", field="extent")
     on = targets(state, step.bodies)
     if step.operation in ("cut", "intersect") and not on:
@@ -201,7 +203,7 @@ def extrude(step: ExtrudeStep, given: Inputs, state: State) -> Done:
     made = tools(step, given, on)
 
     def missed() -> dict[str, object]:
-        if isinstance(step.extent, Symmetric | ToFace):
+        if isinstance(step.extent, Symmetric | ThroughBoth | ToFace):
             return {}
         turned = step.model_copy(update={"reverse": not step.reverse})
         try:

@@ -37,6 +37,12 @@ class ThroughAll(Strict):
     kind: Literal["through_all"] = "through_all"
 
 
+class ThroughBoth(Strict):
+    """All the way through to either side of the sketch."""
+
+    kind: Literal["through_both"] = "through_both"
+
+
 class ToNext(Strict):
     """As far as the next face of the part that the whole profile meets."""
 
@@ -51,7 +57,9 @@ class ToFace(Strict):
     offset: SignedLength = "0"
 
 
-Extent = Annotated[ByDepth | Symmetric | TwoDepths | ThroughAll | ToNext | ToFace, Field(discriminator="kind")]
+Extent = Annotated[
+    ByDepth | Symmetric | TwoDepths | ThroughAll | ThroughBoth | ToNext | ToFace, Field(discriminator="kind")
+]
 
 
 class ExtrudeStep(StepBase):
@@ -97,6 +105,7 @@ SENTENCE: tuple[Part, ...] = (
             Option("symmetric", "symmetric by", (("depth", "10"),)),
             Option("two_depths", "both ways by", (("depth", "10"), ("back", "5"))),
             Option("through_all", "through all"),
+            Option("through_both", "through all, both ways"),
             Option("to_next", "to the next face"),
             Option("to_face", "to a face", (("face", ""), ("offset", "0"))),
         ),

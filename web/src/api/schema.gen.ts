@@ -2062,7 +2062,7 @@ export interface components {
             /** Bodies */
             bodies?: string[] | null;
             /** Extent */
-            extent: components["schemas"]["ByDepth"] | components["schemas"]["Symmetric"] | components["schemas"]["TwoDepths"] | components["schemas"]["ThroughAll"] | components["schemas"]["ToNext"] | components["schemas"]["ToFace"];
+            extent: components["schemas"]["ByDepth"] | components["schemas"]["Symmetric"] | components["schemas"]["TwoDepths"] | components["schemas"]["ThroughAll"] | components["schemas"]["ThroughBoth"] | components["schemas"]["ToNext"] | components["schemas"]["ToFace"];
             /**
              * Group
              * @default
@@ -4723,6 +4723,17 @@ export interface components {
              * @enum {string}
              */
             kind: "through_all";
+        };
+        /**
+         * ThroughBoth
+         * @description All the way through to either side of the sketch.
+         */
+        ThroughBoth: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "through_both";
         };
         /**
          * ToFace

@@ -313,6 +313,7 @@ function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: str
 function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {
   const step = useBoard((s) => s.draft!.step);
   const unit = useBoard((s) => s.part!.document.unit);
+  const was = useRef<Data>({}); // what was typed for other answers: it is there again when one comes back to them
   const choose = (text: string) => {
     const option = slot.options.find((o) => o.value === text);
     const names = path.split(".");
@@ -322,7 +323,8 @@ function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: un
       const now = look(step, parent) as Data;
       const lengths = lengthFields(step.kind);
       const first = (k: string, v: string) => (lengths.includes(`${parent}.${k}`) ? firstLength(v, unit) : v);
-      const fields = option.gives.map(([k, v]) => [k, now[k] ?? (v === "" ? null : first(k, v))]);
+      was.current = { ...was.current, ...now };
+      const fields = option.gives.map(([k, v]) => [k, was.current[k] ?? (v === "" ? null : first(k, v))]);
       changeDraft(put(step, parent, { kind: text, ...Object.fromEntries(fields) }));
       const asks = option.gives.find(([, v]) => v === "");
       if (asks) activate(`${parent}.${asks[0]}`);

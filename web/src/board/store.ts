@@ -56,7 +56,8 @@ export interface Draft {
 }
 
 export interface Preview {
-  steps: {
+  // not where the try came to nothing, of which the sentence tells
+  steps?: {
     id: string;
     state: string;
     said: string;

@@ -37,7 +37,7 @@ export function useTold(): { told: Told; old: boolean } | null {
   const last = useRef<{ step: string; told: Told } | null>(null);
   const id = draft?.step.id ?? open;
   if (!id) return null;
-  const report = draft ? preview?.steps.find((r) => r.id === id) : build?.steps?.find((r) => r.id === id);
+  const report = draft ? preview?.steps?.find((r) => r.id === id) : build?.steps?.find((r) => r.id === id);
   const good = report?.state === "ok" && report.extra ? (report.extra as Told) : null;
   if (good) last.current = { step: id, told: good };
   if (last.current?.step !== id || (!draft && !good)) return null;

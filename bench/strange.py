@@ -19,6 +19,7 @@ from sulvak_core.rebuild.state import Cache
 from sulvak_core.rebuild.version import FILE, HAS
 from sulvak_core.solid.outline import outline_svg
 from sulvak_core.solid.shapes import faces
+from sulvak_core.steps.registry import load
 
 from .solid import grid
 
@@ -60,8 +61,6 @@ def _holes() -> Made:
     made = Made()
     plain = grid(16).model_dump(mode="json")
     plain["steps"][2]["sketch"]["entities"] = plain["steps"][2]["sketch"]["entities"][:240]
-    from sulvak_core.steps.registry import load
-
     made.document = load(plain)
     return _proven(made, ("12", "s2", "depth"))
 

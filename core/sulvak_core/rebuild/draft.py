@@ -99,11 +99,13 @@ def _pull(step: DraftStep, chosen: PlaneChoice, plane: Frame, face: Shape) -> XY
     back = scaled(plane.normal, -1.0)
     if step.pull != "away":
         return back if step.pull == "against" else plane.normal
-    low, high = heights(face, plane.origin, plane.normal)
-    if low >= -LEVEL and not step.split:
-        return plane.normal
-    behind = high <= LEVEL and not step.split
-    return back if behind or isinstance(chosen, FacePlane) else plane.normal
+    if not step.split:
+        low, high = heights(face, plane.origin, plane.normal)
+        if low >= -LEVEL:
+            return plane.normal
+        if high <= LEVEL:
+            return back
+    return back if isinstance(chosen, FacePlane) else plane.normal
 
 
 def _carried_out(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..part.units import told
@@ -192,9 +192,7 @@ def used(
 
 def with_solids(state: State, made: dict[int, Solid]) -> State:
     """The bodies with some of their solids replaced, by index."""
-    return State(
-        [Body(b.id, made[i], b.title, b.colour, b.material) if i in made else b for i, b in enumerate(state.bodies)]
-    )
+    return State([replace(b, solid=made[i]) if i in made else b for i, b in enumerate(state.bodies)])
 
 
 def change_told(before: State, after: State) -> str:

@@ -24,6 +24,22 @@ ARGUMENTS = [
     "--disable-sync",
     "--disable-features=PreloadTopChromeWebUI",
 ]
+# What a hand does, counted in the page: presses, keys, letters of a value filled in, two presses for a choice from a list.
+COUNTING = """(() => {
+  const add = (n) => { sessionStorage.hand = Number(sessionStorage.hand || 0) + n };
+  let key = false;
+  addEventListener("pointerdown", (e) => e.isTrusted && add(1), true);
+  addEventListener("keydown", (e) => {
+    if (!e.isTrusted || ["Shift", "Control", "Alt"].includes(e.key)) return;
+    key = true;
+    add(1);
+  }, true);
+  addEventListener("input", (e) => {
+    if (e.target.tagName === "SELECT") add(2);
+    else if (!key && e.data) add(e.data.length);
+    key = false;
+  }, true);
+})()"""
 PATIENCE = 45_000  # ms; the machine may be busy with something else
 expect.set_options(timeout=PATIENCE)
 
@@ -42,6 +58,7 @@ def page(chromium: Browser, service: Service) -> Iterator[Page]:
     context = chromium.new_context(
         base_url=service.address, viewport={"width": 1280, "height": 800}, accept_downloads=True
     )
+    context.add_init_script(COUNTING)
     made = context.new_page()
     made.set_default_timeout(PATIENCE)
     troubles: list[str] = []
@@ -240,6 +257,10 @@ class Desk:
     def press_on(self, words: str) -> None:
         """Move over the board until the reading line says ``words``, and press there."""
         self.page.mouse.click(*self.over(words))
+
+    def hand(self) -> int:
+        """Presses and keys since the page was first opened, and none from now on."""
+        return int(self.page.evaluate("() => { const n = sessionStorage.hand || 0; sessionStorage.hand = 0; return n }"))
 
     def verdict(self, number: int) -> Locator:
         return self.sheet.get_by_role("list", name="Callouts").get_by_role("listitem").nth(number - 1)

@@ -99,7 +99,9 @@ def test_escape_goes_back_one_level_at_a_time(desk: Desk) -> None:
     desk.keys("Escape")  # the tool
     expect(desk.reading).not_to_contain_text("Line:")
     expect(desk.page.get_by_text("on the top plane")).to_be_visible()
-    desk.keys("Escape")  # the sketch
+    desk.keys("Escape")  # nothing in hand: the sketch stays
+    expect(desk.page.get_by_text("on the top plane")).to_be_visible()
+    desk.keys("e", "x")
     expect(desk.page.get_by_text("on the top plane")).to_have_count(0)
 
 

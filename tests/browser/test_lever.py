@@ -57,6 +57,7 @@ def test_a_lever_is_lines_that_touch_two_circles(desk: Desk) -> None:
     desk.keys("Escape")
     expect(desk.gauge("Freedom")).to_contain_text("0")
     desk.extrude("10")
+    print("HAND test_lever", desk.hand())
     assert desk.volume() == pytest.approx(10 * AREA, rel=1e-9)
 
 

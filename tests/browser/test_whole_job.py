@@ -98,6 +98,7 @@ def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
     page.get_by_label("Depth").press("Enter")
     desk.saved()
 
+    print("HAND test_whole_job", desk.hand())
     # proven, weighed, out
     expect(desk.gauge("Freedom")).to_contain_text("0")
     expect(desk.gauge("Proven")).to_contain_text("8 / 8")

@@ -1,8 +1,16 @@
 import { useEffect, useState } from "react";
 import { Sheet } from "../ui/ui";
+import type { Action } from "./action";
 import { allActions } from "./actions";
 
-/** Search over all actions; those that make no sense now say so. */
+/** How near an action is to what is searched: its words begin so, hold a word that does, hold it at all, or not. */
+function farFrom(a: Action, word: string): number {
+  const words = a.words.toLowerCase();
+  if (!word || words.startsWith(word)) return 0;
+  return words.split(/[ ,]/).some((w) => w.startsWith(word)) ? 1 : words.includes(word) ? 2 : 3;
+}
+
+/** Search over all actions, bodies and part data; those that make no sense now say so. */
 export function ActionSearch() {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
@@ -18,8 +26,10 @@ export function ActionSearch() {
   }, []);
   const words = text.toLowerCase().split(" ").filter(Boolean);
   const found = allActions()
-    .filter((a) => words.every((w) => `${a.words} ${a.group}`.toLowerCase().includes(w)))
-    .sort((a, b) => Number(b.when()) - Number(a.when()));
+    .filter((a) => words.every((w) => `${a.words} ${a.group} ${a.also ?? ""}`.toLowerCase().includes(w)))
+    .map((a) => ({ a, rank: Number(!a.when()) * 4 + farFrom(a, words[0] ?? "") }))
+    .sort((x, y) => x.rank - y.rank)
+    .map(({ a }) => a);
   const choose = (i: number) => {
     const a = found[i];
     if (!a?.when()) return;
@@ -46,7 +56,7 @@ export function ActionSearch() {
       />
       <ul className="max-h-[340px] overflow-auto">
         {found.map((a, i) => (
-          <li key={a.id}>
+          <li key={`${a.group} ${a.id}`}>
             <button
               type="button"
               disabled={!a.when()}

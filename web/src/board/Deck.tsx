@@ -61,7 +61,7 @@ export function Deck() {
   const listed = (ids: string[]) => ids.flatMap((id) => live.filter((a) => a.id === id));
   const building = live.filter((a) => a.group === "build" || (a.id === "delete" && s.openStep));
   const refining = live.filter(
-    (a) => a.group === "refine" || (a.group === "bodies" && (a.id !== "combine" || several)),
+    (a) => a.group === "refine" || (a.group === "bodies" && (a.id !== "step combine" || several)),
   );
   const inHand = MORE.filter((id) => id === s.tool?.id);
   return (

@@ -1,8 +1,10 @@
 /** While an extrusion is being tried: the sketch's closed regions, to be taken in or left out with a press. */
 
+import type { XY } from "../api/types";
+import { said } from "../sketch/geometry";
 import { areaSaid } from "../ui/measures";
 import type { Affine } from "../view/camera";
-import { sketchAffine } from "../view/camera";
+import { apply, sketchAffine } from "../view/camera";
 import { changeDraft } from "./drafting";
 import { useView } from "./EachView";
 import { frameOf, useBoard } from "./store";
@@ -28,28 +30,58 @@ export function RegionPicker() {
     if (now.length)
       changeDraft({ ...step, regions: same ? null : now.map((x) => ({ around: x.around, at: x.at })) });
   };
+  /** What a region is, and what a press on it does. */
+  const name = (r: (typeof state.regions)[number], i: number) => {
+    const round = r.around.slice(0, 4).map(said).join(", ") + (r.around.length > 4 ? " …" : "");
+    const does = taken(r) ? "leave it out" : "take it in";
+    return `Region ${i + 1}, ${areaSaid(r.area, unit, 1)}, bounded by ${round}: press to ${does}`;
+  };
   return (
-    <g transform={`matrix(${m.join(" ")})`}>
-      {state.regions.map((r, i) => (
-        <path
-          key={r.path}
-          d={r.path}
-          fillRule="evenodd"
-          fill="#1E2A44"
-          fillOpacity={taken(r) ? 0.16 : 0.02}
-          stroke="#1E2A44"
-          strokeWidth="1"
-          vectorEffect="non-scaling-stroke"
-          role="checkbox"
-          tabIndex={0}
-          aria-checked={taken(r)}
-          aria-label={`Region ${i + 1}, ${areaSaid(r.area, unit, 1)}`}
-          style={{ cursor: "pointer" }}
-          onPointerDown={(e) => e.button === 0 && e.stopPropagation()}
-          onClick={() => toggle(r)}
-          onKeyDown={(e) => e.key === " " && toggle(r)}
-        />
-      ))}
-    </g>
+    <>
+      <g transform={`matrix(${m.join(" ")})`}>
+        {state.regions.map((r, i) => (
+          <path
+            key={r.path}
+            d={r.path}
+            fillRule="evenodd"
+            fill="#1E2A44"
+            fillOpacity={s.guide === name(r, i) ? 0.3 : taken(r) ? 0.16 : 0.02}
+            stroke="#1E2A44"
+            strokeWidth={s.guide === name(r, i) ? 2 : 1}
+            strokeDasharray={taken(r) ? undefined : "5 3"}
+            vectorEffect="non-scaling-stroke"
+            role="checkbox"
+            tabIndex={0}
+            aria-checked={taken(r)}
+            aria-label={`Region ${i + 1}, ${areaSaid(r.area, unit, 1)}`}
+            style={{ cursor: "pointer" }}
+            onPointerEnter={() => useBoard.setState({ guide: name(r, i) })}
+            onPointerLeave={() => useBoard.setState({ guide: null })}
+            onPointerDown={(e) => e.button === 0 && e.stopPropagation()}
+            onClick={() => toggle(r)}
+            onKeyDown={(e) => e.key === " " && toggle(r)}
+          />
+        ))}
+      </g>
+      {state.regions.length > 1 &&
+        state.regions.map((r, i) => {
+          const [x, y] = apply(m, r.at as XY);
+          return (
+            <text
+              key={r.path}
+              x={x}
+              y={y}
+              textAnchor="middle"
+              dominantBaseline="central"
+              className={`pointer-events-none font-mono text-[11px] ${taken(r) ? "fill-ink" : "fill-pencil"}`}
+              stroke="#F4F1E8"
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              {i + 1}
+            </text>
+          );
+        })}
+    </>
   );
 }

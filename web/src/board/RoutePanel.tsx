@@ -7,12 +7,14 @@ import { AdviceLine, Places } from "./AdviceLine";
 import { loadMotions } from "./actions";
 import { lookAt, stopLooking } from "./advising";
 import { BodySlots } from "./BodySlots";
+import { bodySaid, describeBody, lightBody } from "./bodyWords";
 import { trueUpTo } from "./building";
 import { run } from "./change";
 import { firstPointed, startDraft } from "./drafting";
 import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
 import { LaidOut } from "./Guides";
 import { ProfileCheck } from "./ProfileCheck";
+import { chooseAlso, SeveralSteps } from "./SeveralSteps";
 import { SourceLine } from "./SourceLine";
 import { StepSlots, tone } from "./StepSlots";
 import { StepWords } from "./StepWords";
@@ -31,6 +33,7 @@ export function RoutePanel() {
   const holdAt = part.document.hold ? list.findIndex((s) => s.id === part.document.hold) : list.length - 1;
   const [over, setOver] = useState<number | null>(null);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const held = useHeldRow();
   const drop = (e: React.DragEvent, index: number) => {
     setOver(null);
     const kind = e.dataTransfer.getData("text/sulvak");
@@ -78,9 +81,16 @@ export function RoutePanel() {
           {t}
         </p>
       ))}
-      <ol className="min-h-0 grow overflow-auto" aria-label="Steps">
+      <ol
+        ref={held.list}
+        className="min-h-0 grow overflow-auto"
+        aria-label="Steps"
+        onPointerDownCapture={held.press}
+        onPointerLeave={held.leave}
+      >
+        <li aria-hidden="true" style={{ height: held.above }} />
         {list.map((step, i) => (
-          <li key={step.id} {...target(i)}>
+          <li key={step.id} data-step={step.id} {...target(i)}>
             {gap(i)}
             {begins(list, i) && (
               <GroupHead
@@ -115,8 +125,40 @@ export function RoutePanel() {
           </li>
         )}
       </ol>
+      <SeveralSteps />
     </aside>
   );
+}
+
+/** A row that is pressed stays where it is on screen, whatever folds above it: the second press of two is meant for it.
+ * ``above``: room kept over the first row for that, until the pointer leaves. */
+function useHeldRow() {
+  const list = useRef<HTMLOListElement>(null);
+  const held = useRef<{ id: string; top: number } | null>(null);
+  const [above, setAbove] = useState(0);
+  const open = useBoard((s) => s.openStep);
+  const row = (id: string) => list.current?.querySelector(`[data-step="${id}"] button[aria-expanded]`);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the open step is what moves rows
+  useLayoutEffect(() => {
+    const at = held.current && row(held.current.id)?.getBoundingClientRect().top;
+    held.current = at === null || at === undefined ? null : held.current;
+    if (!held.current || !list.current) return;
+    const { top } = held.current;
+    list.current.scrollTop += at! - top;
+    const left = row(held.current.id)!.getBoundingClientRect().top - top;
+    held.current = null;
+    if (left < -0.5) setAbove((now) => now - left);
+  }, [open]);
+  return {
+    list,
+    above,
+    press: (e: React.PointerEvent) => {
+      const id = (e.target as HTMLElement).closest<HTMLElement>("[data-step]")?.dataset.step;
+      const at = id && row(id);
+      if (id && at) held.current = { id, top: at.getBoundingClientRect().top };
+    },
+    leave: () => setAbove(0),
+  };
 }
 
 let followed = false; // the hold point is on its way, moved by keys
@@ -198,13 +240,17 @@ function Row({
   const massUnit = useBoard((s) => s.part!.document.mass_unit);
   const change = changeOf(report);
   const largest = useBoard((s) => Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(changeOf(r)))));
-  const press = () => {
+  const also = useBoard((s) => s.also.includes(step.id));
+  const press = (e: React.MouseEvent) => {
+    if (!draft && (e.shiftKey || e.ctrlKey || e.metaKey)) return chooseAlso(step.id, e.shiftKey);
+    useBoard.setState({ also: [] });
     if (open && sketch !== step.id && !draft) useBoard.setState({ openStep: null });
     else if (!draft) useBoard.setState({ openStep: step.id });
   };
   return (
     <div
-      className={`border-l-[3px] py-2 pl-3 pr-3.5 ${open ? "border-red" : usesLit ? "border-red bg-redwash" : "border-transparent"} ${tone}`}
+      aria-current={also || undefined}
+      className={`border-l-[3px] py-2 pl-3 pr-3.5 ${also ? "border-red bg-redwash" : open ? "border-red" : usesLit ? "border-red bg-redwash" : "border-transparent"} ${tone}`}
       draggable={editable() && !open}
       onDragStart={(e) => e.dataTransfer.setData("text/sulvak", step.id)}
     >
@@ -322,7 +368,7 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
               Change
             </button>
           )}
-          {step.kind !== "sketch" && step.kind !== "body" && <NameBody step={step} />}
+          {step.kind !== "sketch" && step.kind !== "body" && <NameBodies step={step} />}
           <button
             type="button"
             className="btn"
@@ -360,25 +406,27 @@ function Without({ step }: { step: Step }) {
   );
 }
 
-function NameBody({ step }: { step: Step }) {
-  const build = useBoard((s) => s.build);
-  const body = build?.bodies?.find((b) => b.id === step.id);
-  const part = useBoard((s) => s.part)!;
-  if (!body) return null;
-  const used = Math.max(part.document.used ?? 0, ...steps(part).map((s) => Number(s.id.slice(1))));
-  return (
+/** The bodies a step made; after a split, all that it may have parted. */
+function NameBodies({ step }: { step: Step }) {
+  const bodies = useBoard((s) => s.build?.bodies) ?? [];
+  const parted = step.kind === "split";
+  const mine = bodies.filter(
+    (b) =>
+      b.id.split("x")[0] === step.id ||
+      (parted && (step.bodies ?? [b.id]).some((id) => b.id.split("x")[0] === id.split("x")[0])),
+  );
+  return mine.map((body) => (
     <button
+      key={body.id}
       type="button"
       className="btn"
-      onClick={async () => {
-        const id = `s${used + 1}`;
-        if (await run({ do: "add_step", step: { kind: "body", id, body: body.id, colour: body.colour } }))
-          useBoard.setState({ openStep: id });
-      }}
+      onPointerEnter={() => lightBody(body.id)}
+      onPointerLeave={() => lightBody(null)}
+      onClick={() => describeBody(body.id)}
     >
-      Name or colour the body
+      {mine.length > 1 ? `Name or colour ${bodySaid(body.id)}` : "Name or colour the body"}
     </button>
-  );
+  ));
 }
 
 function SketchUnfolded({ step }: { step: SketchStep }) {

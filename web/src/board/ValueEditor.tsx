@@ -1,5 +1,6 @@
 /** The value field of a dimension being made or changed, where its text stands. A press on a callout feeds it. */
 import { useEffect, useRef, useState } from "react";
+import { typedAs, unprefixed } from "../sketch/typed";
 import { apply } from "../view/camera";
 import { run } from "./change";
 import { affine, board, freshId, useBoard } from "./store";
@@ -30,6 +31,12 @@ function Field({ x, y }: { x: number; y: number }) {
   useEffect(() => {
     if (field.callout) input.current?.focus({ preventScroll: true });
   }, [field.callout]);
+  /** “grip = 12” names the size while it is typed. */
+  const [, named, value] = /^\s*([A-Za-z_]\w*)\s*=(?!=)\s*(.*)$/.exec(field.nameless ? "" : text) ?? [
+    "",
+    "",
+    text,
+  ];
   async function keep() {
     const feeds = field.callout && text === part.callouts[field.callout]?.typed ? field.callout : undefined;
     const id = field.dimension ?? newId();
@@ -40,7 +47,7 @@ function Field({ x, y }: { x: number; y: number }) {
           dimension: field.dimension,
           changes: changes(),
         }
-      : field.make!(text, name);
+      : field.make!(value, named || name);
     if (!(await run(command))) {
       input.current?.focus({ preventScroll: true });
       return;
@@ -49,15 +56,16 @@ function Field({ x, y }: { x: number; y: number }) {
     if (feeds) await run({ do: "link_callout", callout: feeds, step: board().sketch, field: id });
   }
   function newId(): string {
-    const made = field.make!(text, name).dimensions as { id: string }[] | undefined;
+    const made = field.make!(value, named || name).dimensions as { id: string }[] | undefined;
     return made?.[0].id ?? freshId("d");
   }
   function changes() {
     const round = field.kind === "radius" || field.kind === "diameter";
-    const typed = text.trim();
-    if (round && /^R/i.test(typed)) return { expr: typed.slice(1).trim(), kind: "radius" };
-    if (round && /^[Ø⌀]/.test(typed)) return { expr: typed.slice(1).trim(), kind: "diameter" };
-    return { expr: typed };
+    const typed = value.trim();
+    const also = named ? { name: named } : {};
+    const kind = round ? typedAs(typed) : null;
+    if (kind) return { ...also, expr: unprefixed(typed), kind };
+    return { ...also, expr: typed };
   }
   const left = Math.min(Math.max(x - 60, 8), view.width - 250);
   const top = Math.min(Math.max(y - 34, 8), view.height - 90);
@@ -91,8 +99,10 @@ function Field({ x, y }: { x: number; y: number }) {
           <input
             aria-label="Name of the dimension"
             placeholder="name"
+            title="Or typed before the value: grip = 12"
             className="w-[70px] border-b border-hair bg-white px-1 py-0.5 font-mono text-[13px]"
-            value={name}
+            value={named || name}
+            readOnly={named !== ""}
             onChange={(e) => setName(e.target.value)}
             onKeyDown={(e) => {
               if (e.key === "Enter") keep();
@@ -104,7 +114,24 @@ function Field({ x, y }: { x: number; y: number }) {
       {field.callout && (
         <p className="mt-1 font-cond text-[12px] text-proof">fed by a callout; Enter keeps the link</p>
       )}
-      {message?.tone === "red" && <p className="mt-1 max-w-[230px] text-[12px] text-red">{message.text}</p>}
+      {message?.tone === "red" && (
+        <div role="alert" className="mt-1 max-w-[260px] text-[12px] text-red">
+          <p>{message.text}</p>
+          {message.offers.map((o) => (
+            <button
+              key={o.label}
+              type="button"
+              className="btn mt-1 text-ink"
+              onClick={() => {
+                useBoard.setState({ field: null, chosen: [] });
+                o.act();
+              }}
+            >
+              {o.label}
+            </button>
+          ))}
+        </div>
+      )}
     </div>
   );
 }

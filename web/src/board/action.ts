@@ -2,6 +2,7 @@
 export interface Action {
   id: string;
   words: string;
+  also?: string; // other words it is searched by
   keys: string;
   group:
     | "draw"
@@ -13,7 +14,9 @@ export interface Action {
     | "view"
     | "check"
     | "edit"
-    | "pick";
+    | "pick"
+    | "body"
+    | "part data";
   glyph?: string;
   when: () => boolean;
   run: () => void;

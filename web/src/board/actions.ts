@@ -5,18 +5,22 @@ import type { Motion, XYZ } from "../api/types";
 import { named, reading, type ViewName } from "../view/camera";
 import type { Action } from "./action";
 import { BODY_PART } from "./bodyParts";
+import { bodyActions, DATA_ACTIONS } from "./bodyWords";
 import { BRINGING } from "./bringing";
 import { run, travel } from "./change";
 import { COPY_ACTIONS } from "./copyActions";
 import { GUIDE_ACTIONS } from "./laidOut";
 import { fit, setView, squareUp } from "./looking";
 import { chosenFlat, LOOKING_ACTIONS } from "./lookingAt";
+import { deleteSteps } from "./SeveralSteps";
 import { SKETCH_ACTIONS, sketching } from "./sketchActions";
 import { closeSketch, openSketch } from "./sketching";
 import { startActions } from "./starting";
-import { board, editable, frameOf, freshStep, tell, useBoard } from "./store";
+import { board, editable, frameOf, freshStep, holding, letGo, tell, useBoard } from "./store";
 
-async function addSketch(on: Record<string, unknown>) {
+const addSketch = (on: Record<string, unknown>) => holding(makeSketch(on));
+
+async function makeSketch(on: Record<string, unknown>) {
   const id = freshStep();
   useBoard.setState({ choosingPlane: false });
   if (!(await run({ do: "add_step", step: { kind: "sketch", id, on } }))) return;
@@ -64,9 +68,9 @@ export function deleteChosen() {
     const ids = [...new Set(chosen.map((r) => r.split(".")[0]))].filter(
       (r) => !["origin", "x", "y"].includes(r),
     );
-    if (ids.length)
-      run({ do: "sketch_delete", step: sketch, ids }).then((ok) => ok && useBoard.setState({ chosen: [] }));
-  } else if (!sketch && openStep) run({ do: "delete_step", step: openStep });
+    if (ids.length) run({ do: "sketch_delete", step: sketch, ids }).then((ok) => ok && letGo(chosen));
+  } else if (!sketch && board().also.length) deleteSteps(board().also);
+  else if (!sketch && openStep) run({ do: "delete_step", step: openStep });
 }
 
 export function look(name: ViewName) {
@@ -110,7 +114,9 @@ const ACTIONS: Action[] = [
     group: "edit",
     when: () =>
       editable() &&
-      (board().sketch !== null ? board().chosen.length > 0 : board().openStep !== null && !board().draft),
+      (board().sketch !== null
+        ? board().chosen.length > 0
+        : (board().openStep !== null || board().also.length > 0) && !board().draft),
     run: deleteChosen,
   },
   {
@@ -215,4 +221,11 @@ const ACTIONS: Action[] = [
 export const action = (id: string) => allActions().find((a) => a.id === id)!;
 
 /** All actions, those that start steps among them. */
-export const allActions = (): Action[] => [...ACTIONS, ...startActions(), BRINGING, BODY_PART];
+export const allActions = (): Action[] => [
+  ...ACTIONS,
+  ...startActions(),
+  BRINGING,
+  BODY_PART,
+  ...bodyActions(),
+  ...DATA_ACTIONS,
+];

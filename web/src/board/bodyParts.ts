@@ -1,15 +1,8 @@
 /** Bodies that become parts of their own. */
 import { post, Refused } from "../api/client";
 import type { Action } from "./action";
+import { chosenBody } from "./bodyWords";
 import { board, editable, tell } from "./store";
-
-/** The one body that what is chosen belongs to, or null. */
-function chosenBody() {
-  const { picks, scene } = board();
-  const bodies = scene?.bodies() ?? [];
-  const ids = new Set(picks.map((p) => bodies[p.body]?.id));
-  return ids.size === 1 ? (bodies[picks[0].body] ?? null) : null;
-}
 
 /** Save the chosen body as a part in the library, linked to this one. */
 async function bodyAsPart() {

@@ -1,11 +1,11 @@
 /** What the kernel made of the part: asked for, waited for, shown. */
 
-import { get as fetchJson } from "../api/client";
-import type { Build, Part } from "../api/types";
+import { get } from "../api/client";
+import type { Body, Build, Part, Step } from "../api/types";
 import { askAdvice } from "./advising";
 import { fit, fittedOnce } from "./looking";
 import { chooseAgain, chosenNow } from "./meant";
-import { board, type State, tell, useBoard } from "./store";
+import { board, type State, steps, tell, useBoard } from "./store";
 
 let waiting: ReturnType<typeof setTimeout> | undefined;
 
@@ -25,7 +25,7 @@ export async function loadBuild() {
   const { part } = board();
   if (!part) return;
   try {
-    const build = await fetchJson<Build>(`/api/parts/${part.id}/build`);
+    const build = await get<Build>(`/api/parts/${part.id}/build`);
     if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
     if (board().measured) useBoard.setState({ measured: null, picks: [] });
     // what each report is of is known only while the part has not gone on
@@ -56,11 +56,52 @@ export function trueUpTo(s: State): number {
   return first < 0 ? texts.length : first;
 }
 
+const made = new Map<string, Promise<Body[]>>(); // bodies before a step, by what they hang on; the newest few
+
+/** The step before which the part is shown: one that is changed, or a sketch that is open, finds that there. */
+const before = () => {
+  const { draft, sketch } = board();
+  return draft ? (draft.fresh ? null : draft.step.id) : sketch;
+};
+
+/** The bodies that stand on the board: of the finished part, or as the step that is worked on finds them. */
+async function standing(): Promise<Body[]> {
+  const { part, build } = board();
+  const at = before();
+  const list = steps(part);
+  const index = list.findIndex((s) => s.id === at);
+  const solid = (s: Step) => !["sketch", "body", "datum"].includes(s.kind);
+  if (index < 0 || !list.slice(index).some((s) => solid(s) && !s.suppressed)) return build?.bodies ?? [];
+  if (!list.slice(0, index).some(solid)) return [];
+  const key = JSON.stringify([part!.id, part!.document.values, part!.document.unit, list.slice(0, index)]);
+  if (!made.has(key)) {
+    const asked = get<{ bodies: Body[] }>(`/api/parts/${part!.id}/at/${at}`).then((found) => found.bodies);
+    asked.catch(() => made.delete(key));
+    made.set(key, asked);
+    if (made.size > 8) made.delete(made.keys().next().value!);
+  }
+  try {
+    return await made.get(key)!;
+  } catch {
+    tell(
+      "The part before this step could not be shown; what stands on the board is the finished part.",
+      "red",
+    );
+    return build?.bodies ?? [];
+  }
+}
+
+/** Show what stands on the board now. */
 export async function showBodies() {
-  const { scene, build, sketch, hidden } = board();
-  const bodies = (build?.bodies ?? []).filter((b) => !hidden.includes(b.id));
+  const at = before();
+  const bodies = await standing();
+  if (before() !== at) return; // gone on meanwhile: that shows its own
+  const { scene, sketch, hidden } = board();
   const kept = board().draft ? null : chosenNow();
-  await scene?.show(bodies, sketch !== null);
+  await scene?.show(
+    bodies.filter((b) => !hidden.includes(b.id)),
+    sketch !== null,
+  );
   useBoard.setState((s) => ({ tick: s.tick + 1 })); // what is drawn over the bodies reaches as far as they do
   if (kept?.length) chooseAgain(kept);
 }

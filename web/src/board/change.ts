@@ -29,6 +29,7 @@ export function took(part: Part) {
     mending: null,
     motions: null,
     playing: null,
+    also: board().also.filter((id) => (part.document.steps ?? []).some((s) => s.id === id)),
     ...(gone ? { sketch: null, tool: null, chosen: [] } : {}),
   });
   awaitBuild();
@@ -105,9 +106,14 @@ function refused(error: unknown, command: Loose) {
   if (detail.offer === "bring")
     offers.push({ label: "Take its sketch along", act: () => run({ ...command, bring: true }) });
   if (detail.offer === "with_dependents")
-    offers.push({ label: "Delete them too", act: () => run({ ...command, with_dependents: true }) });
+    offers.push({ label: "Delete them too", act: () => run(withDependents(command)) });
   tell(error.sentence, "red", offers, detail.because ?? []);
 }
+
+const withDependents = (command: Loose): Loose =>
+  command.do === "together"
+    ? { ...command, commands: (command.commands as Loose[]).map(withDependents) }
+    : { ...command, with_dependents: true };
 
 type Made = NonNullable<Part["undoes"]>;
 

@@ -1,19 +1,20 @@
 /** A step being worked on, with its live preview. */
-import { get } from "../api/client";
-import type { Body, Step } from "../api/types";
+import type { Step } from "../api/types";
 import { named } from "../view/camera";
 import { showBodies } from "./building";
 import { catalogue, linkName, type Start } from "./catalogue";
 import { run } from "./change";
 import type { LiveEvent } from "./live";
-import { fit, setView } from "./looking";
+import { fit, setView, squareOn } from "./looking";
 import { changedHere, changedThere, meanwhile } from "./overtaken";
 import { activate, missing, POINTED, showChosen } from "./pointing";
 import { closeSketch } from "./sketching";
 import {
   board,
   type Draft,
+  frameOf,
   freshStep,
+  holding,
   type Loose,
   type Preview,
   type State,
@@ -38,43 +39,21 @@ export async function startDraft(step: Step, fresh: boolean, slot: string | null
     leaf: null,
     lastStep: null,
   });
-  if (board().sketch) {
+  const { sketch } = board();
+  if (sketch) {
+    const frame = frameOf(board(), sketch);
     closeSketch();
-    setView({ ...board().view, turn: named("iso") }); // a depth cannot be seen square on
-    fit();
+    if (!frame || squareOn(frame)) {
+      setView({ ...board().view, turn: named("iso") }); // a depth cannot be seen square on
+      fit();
+    }
   }
-  if (!fresh) await showBefore(step.id);
+  if (!fresh) await showBodies();
   const first = slot ?? null;
   if (first) activate(first);
   else useBoard.setState({ picks: [] });
   showChosen();
   askPreview();
-}
-
-/** Show the part as the step finds it: what can be pointed at. */
-async function showBefore(step: string) {
-  const s = board();
-  const steps = s.part?.document.steps ?? [];
-  if (
-    !steps
-      .slice(
-        0,
-        steps.findIndex((x) => x.id === step),
-      )
-      .some((x) => x.kind !== "sketch")
-  ) {
-    await s.scene?.show([], false);
-    return;
-  }
-  try {
-    const { bodies } = await get<{ bodies: Body[] }>(`/api/parts/${s.part!.id}/at/${step}`);
-    if (board().draft?.step.id === step) await board().scene?.show(bodies, false);
-  } catch {
-    tell(
-      "The part before this step could not be shown; what stands on the board is the finished part.",
-      "red",
-    );
-  }
 }
 
 export function changeDraft(step: Step) {
@@ -147,7 +126,9 @@ export function dropDraft() {
 
 /** Store the step being worked on, with the callouts that feed it, as one change. ``again``: go on with another of the
  * same kind; ``over``: also over what somebody else has changed in it meanwhile. */
-export async function acceptDraft(again = false, over = false): Promise<boolean> {
+export const acceptDraft = (again = false, over = false): Promise<boolean> => holding(keepDraft(again, over));
+
+async function keepDraft(again: boolean, over: boolean): Promise<boolean> {
   let draft = board().draft;
   if (!draft) return false;
   if (!draft.base && stepOf(board().part, draft.step.id)) {
@@ -182,7 +163,9 @@ export async function acceptDraft(again = false, over = false): Promise<boolean>
   dropDraft();
   useBoard.setState({ openStep: null });
   if (again && draft.start)
-    window.dispatchEvent(new CustomEvent("sulvak-again", { detail: draft.start.action }));
+    window.dispatchEvent(
+      new CustomEvent("sulvak-again", { detail: { action: draft.start.action, like: draft.step } }),
+    );
   return true;
 }
 

@@ -1,4 +1,4 @@
-/** Two-stroke keys, Esc stepping back one level, undo and redo. */
+/** Two-stroke keys, Esc stepping back one level, undo and redo. Keys that come while something opens wait for it. */
 import { useEffect } from "react";
 import { action, allActions, deleteChosen } from "./actions";
 import { stopLooking } from "./advising";
@@ -6,9 +6,8 @@ import { travel } from "./change";
 import { takeChosen } from "./copyActions";
 import { acceptDraft, dropDraft } from "./drafting";
 import { stopMeasuring } from "./lookingAt";
-import { closeSketch } from "./sketching";
-import { startAgain } from "./starting";
-import { board, hush, useBoard } from "./store";
+import { type Again, startAgain } from "./starting";
+import { board, hush, tell, useBoard } from "./store";
 
 /** How long the first of two strokes waits for the second, in ms. */
 const WAIT = 1500;
@@ -16,6 +15,7 @@ const WAIT = 1500;
 let first = "";
 let since = 0;
 
+/** Esc steps back one level; with nothing in hand an open sketch stays open: leaving it is a deed of its own. */
 function stepBack() {
   const s = board();
   if (s.playing !== null) useBoard.setState({ playing: null });
@@ -26,9 +26,13 @@ function stepBack() {
   else if (s.looking) stopLooking();
   else if (s.message) hush();
   else if (s.measuring) stopMeasuring();
+  else if (s.also.length) useBoard.setState({ also: [] });
   else if (s.chosen.length) useBoard.setState({ chosen: [] });
-  else if (s.sketch) closeSketch();
-  else if (s.picks.length) {
+  else if (s.sketch) {
+    const finish = action("finish").keys;
+    if (!s.leaf) tell(`The sketch stays open; ${finish}, or Finish below, leaves it.`);
+    else useBoard.setState({ leaf: null });
+  } else if (s.picks.length) {
     useBoard.setState({ picks: [] });
     s.scene?.mark(null, []);
   } else useBoard.setState({ openStep: null, callout: null, leaf: null });
@@ -61,8 +65,37 @@ function spelt(e: KeyboardEvent): boolean {
   return true;
 }
 
+const kept: KeyboardEvent[] = []; // keys that came while something was opening
+
+/** Keys that came too early, in their turn: into the field that has opened, or as strokes. */
+function catchUp() {
+  while (kept.length && !board().opening) {
+    const e = kept.shift()!;
+    const at = (document.activeElement ?? document.body) as HTMLElement;
+    const field = at.tagName === "INPUT" && e.key.length === 1;
+    if (field) document.execCommand("insertText", false, e.key);
+    else
+      at.dispatchEvent(
+        new KeyboardEvent("keydown", { key: e.key, code: e.code, shiftKey: e.shiftKey, bubbles: true }),
+      );
+  }
+}
+
+/** A key as a stroke: letters are the same with Caps Lock on. */
+const plain = (e: KeyboardEvent) =>
+  e.key.length === 1 && e.getModifierState("CapsLock") ? e.key.toLowerCase() : e.key;
+
+let pointed = false; // the pointer was moved over the board since the last key but Tab
+
+let byPointer: EventTarget | null = null; // what the pointer gave the focus: keys are not meant for it
+
 function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
+  if (e.isTrusted && board().opening && !e.ctrlKey && !e.metaKey && !e.altKey && e.key !== "Shift") {
+    kept.push(e);
+    e.preventDefault();
+    return;
+  }
   const ticked = ["checkbox", "radio"].includes((target as HTMLInputElement).type);
   const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) && !ticked;
   if ((e.ctrlKey || e.metaKey) && !typing) {
@@ -81,17 +114,18 @@ function pressed(e: KeyboardEvent) {
   }
   if (!typing && spelt(e)) return;
   if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
-  if (e.key === "Tab" && target === document.body && stepOn(e.shiftKey ? -1 : 1)) e.preventDefault();
-  else if (e.key === "Escape") stepBack();
-  else if (e.key === "Enter" && board().draft && target.tagName !== "BUTTON") acceptDraft(e.shiftKey);
-  else if (e.key === "Enter") board().tool?.enter();
+  if (e.key === "Escape") stepBack();
+  else if (e.key === "Enter" && board().draft && (target.tagName !== "BUTTON" || target === byPointer)) {
+    e.preventDefault();
+    acceptDraft(e.shiftKey);
+  } else if (e.key === "Enter") board().tool?.enter();
   else if (e.key === "Delete" || e.key === "Backspace") action("delete").when() && action("delete").run();
   else if (e.key === "/") {
     e.preventDefault();
     window.dispatchEvent(new Event("sulvak-search"));
   } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
-  else if (!started(e) && board().tool?.key(e.key)) e.preventDefault();
-  else if (/^[a-z0-9]$/.test(e.key) && stroke(e)) e.preventDefault(); // or the letter lands in a field that opens
+  else if (!started(e) && board().tool?.key(plain(e))) e.preventDefault();
+  else if (/^[a-z0-9]$/.test(plain(e)) && stroke(e)) e.preventDefault(); // or the letter lands in a field that opens
 }
 
 /** The stroke before this one, if it still waits: by the time of the strokes, so that a busy page drops none. */
@@ -102,9 +136,10 @@ function started(e: KeyboardEvent): string {
 /** True if the key did something, or may with the next one. */
 function stroke(e: KeyboardEvent): boolean {
   const before = started(e);
-  const pair = before ? `${before} ${e.key}` : e.key;
+  const key = plain(e);
+  const pair = before ? `${before} ${key}` : key;
   const hit = allActions().find((a) => a.keys === pair && a.when());
-  first = !hit && allActions().some((a) => a.keys.startsWith(`${e.key} `)) ? e.key : "";
+  first = !hit && allActions().some((a) => a.keys.startsWith(`${key} `)) ? key : "";
   since = e.timeStamp;
   hit?.run();
   return Boolean(hit) || first !== "";
@@ -112,10 +147,34 @@ function stroke(e: KeyboardEvent): boolean {
 
 export function useKeys() {
   useEffect(() => {
-    const again = (e: Event) => startAgain((e as CustomEvent<string>).detail);
+    const again = (e: Event) => startAgain((e as CustomEvent<Again>).detail);
+    const pointer = (e: Event) => {
+      byPointer = (e.target as HTMLElement).closest("button");
+    };
+    // before anything else: Tab is for what lies under the pointer when that was moved last
+    const tab = (e: KeyboardEvent) => {
+      if (e.key !== "Tab") pointed &&= e.key === "Shift";
+      else if (pointed && !document.querySelector("[role=dialog]") && stepOn(e.shiftKey ? -1 : 1)) {
+        e.preventDefault();
+        e.stopPropagation();
+      }
+    };
+    const moved = (e: PointerEvent) => {
+      pointed = (e.target as HTMLElement).closest?.("[data-testid=board]") !== null;
+    };
+    const opened = useBoard.subscribe((s, before) => {
+      if (before.opening && !s.opening) requestAnimationFrame(() => requestAnimationFrame(catchUp));
+    });
+    window.addEventListener("keydown", tab, true);
+    window.addEventListener("pointerdown", pointer, true);
+    window.addEventListener("pointermove", moved, true);
     window.addEventListener("keydown", pressed);
     window.addEventListener("sulvak-again", again);
     return () => {
+      opened();
+      window.removeEventListener("keydown", tab, true);
+      window.removeEventListener("pointerdown", pointer, true);
+      window.removeEventListener("pointermove", moved, true);
       window.removeEventListener("keydown", pressed);
       window.removeEventListener("sulvak-again", again);
     };

@@ -5,7 +5,7 @@ import type { Frame, XY } from "../api/types";
 import { isSketch } from "../api/types";
 import { walk } from "../sketch/curves";
 import type { ViewState } from "../view/camera";
-import { facing, fitted as framed, orientation } from "../view/camera";
+import { axes, facing, fitted as framed, orientation } from "../view/camera";
 import { filled, moved, type Pane, paneAt, parted, resized } from "../view/panes";
 import { board, frameOf, type State, sketchOf, stepOf, useBoard } from "./store";
 
@@ -17,6 +17,8 @@ export const fittedOnce = () => fitted;
 /** Another part is looked at from the start. */
 export const forgetViews = () => {
   fitted = parting = false;
+  lookedFrom = null;
+  lastIn.clear();
 };
 
 export function squareUp(frame: Frame) {
@@ -65,6 +67,34 @@ export function fourViews() {
   }
   fit();
 }
+
+let lookedFrom: ViewState | null = null; // the view a sketch was opened from
+const lastIn = new Map<string, ViewState>(); // the view each sketch was left in
+
+/** A sketch is looked at square on; where it was seen before, at the zoom and place it was left in. */
+export function lookInto(id: string, frame: Frame | null) {
+  const { scene, view } = board();
+  lookedFrom ??= scene?.corners().length ? view : null;
+  const last = lastIn.get(id);
+  if (frame && last)
+    setView({ ...board().view, turn: facing(frame), centre: last.centre, scale: last.scale });
+  else if (frame) squareUp(frame);
+}
+
+/** A sketch is found again as it is seen now. */
+export const leftAs = (id: string) => lastIn.set(id, board().view);
+
+/** Leaving a sketch, the part is seen again as before it was opened. */
+export function lookBack(id: string) {
+  const { view } = board();
+  leftAs(id);
+  if (lookedFrom) setView({ ...lookedFrom, width: view.width, height: view.height });
+  lookedFrom = null;
+}
+
+/** Whether a plane is looked at so nearly square on that no depth could be seen. */
+export const squareOn = (frame: Frame) =>
+  Math.abs(new Three.Vector3(...frame.normal).dot(axes(board().view).back)) > 0.98;
 
 /** A sketch takes the whole board. */
 export function oneView() {

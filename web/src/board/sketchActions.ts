@@ -11,9 +11,10 @@ import { PolygonTool, SlotTool } from "../sketch/tools/slot";
 import { Batch, useTool } from "../sketch/tools/tool";
 import { TouchingCircleTool } from "../sketch/tools/touching";
 import { TrimTool } from "../sketch/tools/trim";
+import { unprefixed } from "../sketch/typed";
 import type { Action } from "./action";
 import { run } from "./change";
-import { board, editable, type Loose, sketchOf, sketchStep, useBoard } from "./store";
+import { board, editable, type Loose, letGo, sketchOf, sketchStep, useBoard } from "./store";
 
 /** Whether somebody may draw in a sketch just now. */
 export const sketching = () => board().sketch !== null && editable();
@@ -61,7 +62,7 @@ async function constrain(kind: string) {
   } else if (kind === "coincident" || kind === "midpoint") {
     b.tie(kind, [...refs.filter(isPoint), ...refs.filter((r) => !isPoint(r))]);
   } else b.tie(kind, refs);
-  if (await b.store()) useBoard.setState({ chosen: [] });
+  if (await b.store()) letGo(refs);
 }
 
 function tie(kind: string, key: string): Action {
@@ -134,7 +135,7 @@ const roundCorners = () =>
     do: "sketch_fillet",
     step: board().sketch,
     corners,
-    radius: expr.replace(/^\s*R\s*/i, ""),
+    radius: unprefixed(expr),
   }));
 
 const chamferCorners = () =>
@@ -165,9 +166,7 @@ function mirrorChosen() {
   const { chosen, sketch } = board();
   const about = chosen[chosen.length - 1];
   const ids = [...new Set(chosen.slice(0, -1).map((r) => r.split(".")[0]))];
-  run({ do: "sketch_mirror", step: sketch, ids, about }).then(
-    (done) => done && useBoard.setState({ chosen: [] }),
-  );
+  run({ do: "sketch_mirror", step: sketch, ids, about }).then((done) => done && letGo(chosen));
 }
 
 /** The lines, arcs and circles that are chosen, when nothing else is. */

@@ -1,12 +1,13 @@
 /** A sketch opened and closed. */
 import { showBodies } from "./building";
-import { oneView, squareUp, viewsAgain } from "./looking";
+import { leftAs, lookBack, lookInto, oneView, viewsAgain } from "./looking";
 import { forgetPartEdges, loadPartEdges } from "./partEdges";
 import { board, frameOf, hush, useBoard } from "./store";
 
 export function openSketch(id: string) {
   const s = board();
   const frame = frameOf(s, id);
+  if (s.sketch && s.sketch !== id) leftAs(s.sketch);
   useBoard.setState({
     sketch: id,
     openStep: id,
@@ -22,12 +23,13 @@ export function openSketch(id: string) {
   s.scene?.preview([], []);
   hush();
   oneView();
-  if (frame) squareUp(frame);
+  lookInto(id, frame);
   showBodies();
   loadPartEdges();
 }
 
 export function closeSketch() {
+  const { sketch } = board();
   useBoard.setState({
     sketch: null,
     tool: null,
@@ -43,6 +45,7 @@ export function closeSketch() {
   });
   forgetPartEdges();
   hush();
+  if (sketch) lookBack(sketch);
   viewsAgain();
   showBodies();
 }

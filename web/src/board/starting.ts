@@ -5,15 +5,61 @@ import { catalogue, type Data, firstLength, type Start, slotsOf, withFirstLength
 import { startDraft } from "./drafting";
 import { POINTED } from "./pointing";
 import { edgeRef, faceRef } from "./refs";
-import { board, editable, freshStep, sketchOf, stepOf, steps, tell } from "./store";
+import { board, editable, freshStep, type State, sketchOf, stepOf, steps, tell } from "./store";
+
+/** Sketches that steps are made from. */
+const used = () =>
+  new Set(
+    steps(board().part).flatMap((s) => ("sketch" in s && typeof s.sketch === "string" ? [s.sketch] : [])),
+  );
+
+type Region = NonNullable<State["part"]>["sketches"][string]["regions"][number];
+
+/** The closed regions of the sketch a step was made from that no step takes yet. */
+function unusedRegions(like: Step): Region[] {
+  const sketch = (like as unknown as Data).sketch;
+  const regions = board().part?.sketches[String(sketch)]?.regions ?? [];
+  if (like.kind !== "extrude" && like.kind !== "revolve") return [];
+  const taken = (r: Region) =>
+    steps(board().part).some(
+      (s) =>
+        (s.kind === "extrude" || s.kind === "revolve") &&
+        s.sketch === sketch &&
+        (s.regions
+          ? s.regions.some((p) => p.around.join() === r.around.join() && `${p.at}` === `${r.at}`)
+          : r.default),
+    );
+  return regions.filter((r) => !taken(r));
+}
+
+/** Another of a kind is as the one before was kept, but for what it is made of and where. */
+function asKept(step: Data, like: Step) {
+  const parts = catalogue().sentences[like.kind] ?? [];
+  const before = structuredClone(like) as unknown as Data;
+  const own = new Set(["id", "kind", "name", "note", "suppressed", "group", "sketch", "regions"]);
+  for (const p of parts) {
+    const where = p.is === "slot" && POINTED.has(p.kind) && !["plane", "axis"].includes(p.kind);
+    if (where && !p.field.includes(".")) own.add(p.field);
+    if (p.is !== "group") continue;
+    own.add(p.field);
+    const [first] = (before[p.field] as Data[]) ?? [];
+    const [fresh] = (step[p.field] as Data[]) ?? [];
+    if (!first || !fresh) continue;
+    const values = p.parts.flatMap((x) => (x.is === "slot" && !POINTED.has(x.kind) ? [x.field] : []));
+    for (const field of values) fresh[field] = first[field];
+  }
+  for (const [field, value] of Object.entries(before)) if (!own.has(field)) step[field] = value;
+  const [next] = unusedRegions(like);
+  if (next) step.regions = [{ around: next.around, at: next.at }];
+}
 
 /** The sketch a step would be made from: the open one, else the newest that nothing uses yet. */
 function sourceSketch(): string | null {
   if (board().sketch) return board().sketch;
   const all = steps(board().part);
-  const used = new Set(all.flatMap((s) => ("sketch" in s && typeof s.sketch === "string" ? [s.sketch] : [])));
   const open = all.filter((s) => s.kind === "sketch" && !s.stencil && (s.sketch?.entities ?? []).length);
-  const free = open.filter((s) => !used.has(s.id));
+  const taken = used();
+  const free = open.filter((s) => !taken.has(s.id));
   return (free.at(-1) ?? open.at(-1))?.id ?? null;
 }
 
@@ -33,12 +79,15 @@ function unfit(kind: string, id: string): string | null {
     : "This sketch holds no closed profile yet. Draw a closed outline in it.";
 }
 
-function start(s: Start) {
+function start(s: Start, like: Step | null = null) {
   const unit = board().part?.document.unit ?? "mm";
   const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);
   Object.assign(step, { name: "", note: "", suppressed: false });
   if (s.needs === "sketch") {
-    const sketch = sourceSketch();
+    const more = like && unusedRegions(like);
+    const sketch = more?.length ? ((like as unknown as Data).sketch as string) : sourceSketch();
+    if (like && !more?.length && used().has(sketch ?? ""))
+      return tell("Every closed region that is drawn has its step; sketch the next profile.");
     if (!sketch)
       return tell(`Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`, "red");
     const why = unfit(s.kind, sketch);
@@ -61,6 +110,7 @@ function start(s: Start) {
       "red",
     );
   take(s, step);
+  if (like) asKept(step, like);
   const slots = slotsOf(catalogue().sentences[s.kind] ?? [], step);
   const first = slots.find((x) => x.path === s.first && POINTED.has(x.slot.kind));
   startDraft(step as Step, true, first?.path ?? null, s);
@@ -131,7 +181,7 @@ export function startActions(): Action[] {
   if (made?.of === starts) return made.actions;
   const actions = starts.map(
     (s): Action => ({
-      id: s.action,
+      id: `step ${s.action}`, // drawing has actions of the same name: to split, to chamfer
       words: s.words,
       keys: s.keys,
       group: s.group,
@@ -143,8 +193,13 @@ export function startActions(): Action[] {
   return actions;
 }
 
-/** Another of the kind just kept (Shift Enter). */
-export function startAgain(action: string) {
+/** What goes on with the kind of step just kept (Shift Enter), as it was kept. */
+export interface Again {
+  action: string;
+  like: Step;
+}
+
+export function startAgain({ action, like }: Again) {
   const s = catalogue().starts.find((x) => x.action === action);
-  if (s) start(s);
+  if (s) start(s, like);
 }

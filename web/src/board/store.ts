@@ -110,6 +110,8 @@ export interface State {
   lastStep: string | null; // the step that made what was pointed at last, for rules
   preview: Preview | null;
   openStep: string | null;
+  also: string[]; // steps of the route chosen besides the open one
+  opening: number; // what is on its way to being open: keys wait for it
   expressions: boolean; // whether dimensions show what was typed instead of what it gives
   leaf: LeafName | null; // what stands in the route's place
   message: Message | null;
@@ -174,6 +176,8 @@ export const initial: State = {
   lastStep: null,
   preview: null,
   openStep: null,
+  also: [],
+  opening: 0,
   expressions: false,
   leaf: null,
   message: null,
@@ -273,6 +277,21 @@ export function tell(
   lights: string[] = [],
 ) {
   useBoard.setState({ message: { text, tone, offers, lights } });
+}
+
+/** While this is going on, keys wait: they are meant for what it opens. Not for ever. */
+export async function holding<T>(work: Promise<T>): Promise<T> {
+  const by = (n: number) => useBoard.setState((s) => ({ opening: Math.max(0, s.opening + n) }));
+  by(1);
+  const late = new Promise<void>((done) => setTimeout(done, 8000));
+  await Promise.race([work.catch(() => undefined), late]);
+  by(-1);
+  return work;
+}
+
+/** What was chosen is let go, unless something else has been chosen meanwhile. */
+export function letGo(chosen: string[]) {
+  if (board().chosen === chosen) useBoard.setState({ chosen: [] });
 }
 
 export function hush() {

@@ -39,7 +39,8 @@ export function Library({ me }: { me: Me }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: only what is typed sets it off
   useEffect(() => {
     if (typed === search) return;
-    const later = setTimeout(() => look({ search: typed }), 200);
+    // a part may be on its way to being opened while this page still stands
+    const later = setTimeout(() => window.location.pathname === "/" && look({ search: typed }), 200);
     return () => clearTimeout(later);
   }, [typed]);
   useEffect(() => setTyped(search), [search]);

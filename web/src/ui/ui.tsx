@@ -21,7 +21,12 @@ export function Sheet({
           aria-describedby={undefined}
           className="fixed left-1/2 top-24 w-[460px] -translate-x-1/2 border border-ink bg-panel p-5"
         >
-          <Dialog.Title className="head mb-3">{title}</Dialog.Title>
+          <div className="mb-3 flex items-baseline justify-between">
+            <Dialog.Title className="head">{title}</Dialog.Title>
+            <Dialog.Close className="font-cond text-[12.5px] text-pencil underline">
+              close <span className="font-mono text-[11px] no-underline">Esc</span>
+            </Dialog.Close>
+          </div>
           {children}
         </Dialog.Content>
       </Dialog.Portal>
@@ -32,7 +37,7 @@ export function Sheet({
 export function Labelled({ label, children }: { label: string; children: ReactNode }) {
   return (
     // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
-    <label className="mb-3 block">
+    <label className="mb-3 block" data-label={label}>
       <span className="mb-1 block text-[12px] text-pencil">{label}</span>
       {children}
     </label>

@@ -3,6 +3,7 @@ import { board, type Loose, useBoard } from "../../board/store";
 import { ends } from "../dimensionLayout";
 import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../geometry";
 import type { Snap } from "../snap";
+import { typedAs, unprefixed } from "../typed";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
 
 export type Plan = Pick<Dimension, "kind" | "refs"> & {
@@ -120,6 +121,7 @@ export function measureNow(plan: Plan, entities: Entity[]): number {
   return size / perUnit();
 }
 
+const AXES = new Set(["x", "y"]);
 const NEXT = { "": "near", near: "far", far: "" } as const;
 const SIDES = { "": "the centre", near: "the near side", far: "the far side" };
 
@@ -145,6 +147,9 @@ export class DimensionTool extends Tool {
       return `${now}: press to put the distance to ${SIDES[this.rim]} down; n switches to ${SIDES[NEXT[this.rim]]}`;
     if (this.refs.length > 1 && this.overLine())
       return `${now}: press to put the ${this.across ? "width across the centre line" : "distance"} down; w switches`;
+    const axis = this.axis();
+    if (axis)
+      return `${now}: press to put the ${plan.kind.replace("_", " ")} down; t takes the ${said(axis)} too`;
     const more = isRound(this.refs[0]) && this.refs.length === 1 ? "; an arc's end gives its length" : "";
     return `${now}: press to put the ${plan.kind.replace("_", " ")} down, or press a second thing${more}`;
   }
@@ -162,7 +167,20 @@ export class DimensionTool extends Tool {
     return plan && this.across && plan.kind === "distance" && !plan.rim ? { ...plan, across: true } : plan;
   }
 
+  /** The axis under the pointer that a press would not take, though it could be measured to. */
+  private axis(): string | null {
+    const hit = board().under;
+    const takes = hit && AXES.has(hit) && this.refs.length === 1 && !this.refs.includes(hit);
+    return takes && this.plan([1e9, 1e9]) && this.useful(hit, entitiesNow()) ? hit : null;
+  }
+
   key(key: string): boolean {
+    const axis = key === "t" ? this.axis() : null;
+    if (axis) {
+      this.refs = [...this.refs, axis];
+      redraw();
+      return true;
+    }
     if (key === "w" && this.refs.length > 1 && this.overLine()) {
       this.across = !this.across;
       redraw();
@@ -182,7 +200,10 @@ export class DimensionTool extends Tool {
     const entities = entitiesNow();
     const hit = board().under;
     this.snap = s;
-    const adds = hit && !this.refs.includes(hit) && this.refs.length < 2 && this.useful(hit, entities);
+    // a size's text may lie on an axis: where there is a size already, the axis is taken only when that is said (t)
+    const text = hit && AXES.has(hit) && this.plan(s.at) !== null;
+    const adds =
+      hit && !text && !this.refs.includes(hit) && this.refs.length < 2 && this.useful(hit, entities);
     if (adds) {
       this.refs = [...this.refs, hit];
       redraw();
@@ -210,9 +231,8 @@ export class DimensionTool extends Tool {
         alongside(b, plan.refs);
       const typed = expr.trim();
       const round = plan.kind === "radius" || plan.kind === "diameter";
-      const kind =
-        round && /^R/i.test(typed) ? "radius" : round && /^[Ø⌀]/.test(typed) ? "diameter" : plan.kind;
-      b.size(kind, plan.refs, round ? typed.replace(/^[RØ⌀]\s*/i, "") : typed, {
+      const kind = (round && typedAs(typed)) || plan.kind;
+      b.size(kind, plan.refs, round ? unprefixed(typed) : typed, {
         at,
         name,
         ...(plan.along ? { along: plan.along } : {}),

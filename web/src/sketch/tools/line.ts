@@ -19,6 +19,7 @@ export class LineTool extends Tool {
   private ahead: XY | null = null; // where the next line starts, while the one before is being stored
   private waiting: Snap[] = []; // presses that came meanwhile
   private left = false; // the chain was left meanwhile
+  private chained = false; // a piece of the chain is drawn
   private round: boolean;
   private entry = 0;
 
@@ -34,7 +35,7 @@ export class LineTool extends Tool {
       return this.round ? "press the end of a line or arc it goes on from" : "press where the line starts";
     const caught = this.snap ? ` · ${this.snap.words}` : "";
     if (this.round) return `press where the arc ends${caught}; a goes back to lines`;
-    const arcs = this.start.ref ? "; a turns it into a tangent arc" : "";
+    const arcs = this.start.ref ? "; a turns it into a tangent arc, Enter ends the chain" : "";
     return `press where it ends${caught}; type, Tab; x switches what is typed${arcs}`;
   }
 
@@ -213,11 +214,13 @@ export class LineTool extends Tool {
 
   private async goOn(b: Batch, start: Start, q: XY, ref: string) {
     this.ahead = q;
+    this.chained = true;
     this.clearTyped();
     const done = await b.store();
     this.ahead = null;
     const closed = this.first && dist(this.first, q) < 1e-6;
     this.start = this.left ? null : done && !closed ? { at: q, ties: [], ref } : done ? null : start;
+    this.chained = this.start !== null;
     redraw();
     const waiting = done || this.left ? this.waiting : [];
     this.waiting = [];
@@ -225,14 +228,27 @@ export class LineTool extends Tool {
     for (const s of waiting) this.click(s);
   }
 
+  /** Enter with nothing typed ends the chain; the tool stays in hand for another. */
+  enter() {
+    if (this.typed.some((t) => t.text)) super.enter();
+    else this.endChain();
+  }
+
+  /** A chain ends with one Esc as a circle does; only what is merely begun is let go first. */
   back() {
-    if (!this.start) return false;
+    if (!this.start && !this.ahead) return false;
+    const { chained } = this;
+    this.endChain();
+    return !chained;
+  }
+
+  private endChain() {
     this.start = null;
+    this.chained = false;
     this.left = this.ahead !== null;
     this.waiting = [];
     this.round = this.id === "tangent-arc";
     this.clearTyped();
     redraw();
-    return true;
   }
 }

@@ -5,6 +5,7 @@ import { apply } from "../../view/camera";
 import { add, dist, mid, said, sub } from "../geometry";
 import type { Snap, Tie } from "../snap";
 import { nearestOf, rimTouches, tangentTo } from "../tangency";
+import { typedAs, unprefixed } from "../typed";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
 
 /** How near the pointer must be to where a circle would touch what it is on, in pixels. */
@@ -154,7 +155,8 @@ export class CircleTool extends Tool {
   }
 
   private radius(): number {
-    return (this.value("diameter", (2 * dist(this.snap!.at, this.centre!.at)) / perUnit()) * perUnit()) / 2;
+    const size = this.value("diameter", (2 * dist(this.snap!.at, this.centre!.at)) / perUnit()) * perUnit();
+    return typedAs(this.text("diameter")) === "radius" ? size : size / 2;
   }
 
   ghosts(): Ghost[] {
@@ -180,7 +182,7 @@ export class CircleTool extends Tool {
     b.snapped(this.centre.ties, `${id}.c`);
     const typed = this.text("diameter");
     if (typed)
-      b.size(/^\s*R/i.test(typed) ? "radius" : "diameter", [id], typed.replace(/^\s*[RØ⌀]\s*/i, ""), {
+      b.size(typedAs(typed) ?? "diameter", [id], unprefixed(typed), {
         at: add(this.centre.at, [r * 1.25, r * 1.1]),
       });
     else
@@ -283,7 +285,7 @@ export class ArcTool extends Tool {
     b.snapped(start.ties, `${id}.${forward ? "p" : "q"}`);
     b.snapped(ties, `${id}.${forward ? "q" : "p"}`);
     const typed = this.text("radius");
-    if (typed) b.size("radius", [id], typed.replace(/^\s*R\s*/i, ""), { at: mid(centre.at, p) });
+    if (typed) b.size("radius", [id], unprefixed(typed), { at: mid(centre.at, p) });
     this.centre = this.start = null;
     this.clearTyped();
     redraw();

@@ -5,6 +5,7 @@ import { run } from "../../board/change";
 import { broughtIn } from "../../board/partEdges";
 import { board, freshId, type Loose, useBoard } from "../../board/store";
 import type { Lead, Snap, Tie } from "../snap";
+import { unprefixed } from "../typed";
 
 export type Ghost =
   | { kind: "line"; p: XY; q: XY }
@@ -200,7 +201,7 @@ export abstract class Tool {
 
   /** A typed plain number, or what the pointer gives: for the ghost only, the core works the value out. */
   protected value(key: string, now: number): number {
-    const n = Number(this.text(key).replace(",", "."));
+    const n = Number(unprefixed(this.text(key)).replace(",", "."));
     return this.text(key) && Number.isFinite(n) && n > 0 ? n : now;
   }
 

@@ -188,7 +188,7 @@ def test_a_sheet_is_put_in_and_ballooned(desk: Desk) -> None:
     desk.page.get_by_label("Drawing file").set_input_files(
         {"name": "d.svg", "mimeType": "image/svg+xml", "buffer": svg}
     )
-    drawing = desk.page.get_by_role("img", name="Drawing", exact=True)
+    drawing = desk.page.get_by_role("group", name="Drawing", exact=True)
     expect(drawing).to_be_visible()
     desk.sheet.get_by_role("button", name="balloon", exact=True).click()
     drawing.click(position={"x": 120, "y": 60})

@@ -66,7 +66,7 @@ def test_the_hold_point_follows_fast_keys(desk: Desk) -> None:
 
 def test_a_page_is_turned_scaled_and_measured(desk: Desk) -> None:
     desk.copy("Ballast bar", "Measured bar")
-    drawing = desk.page.get_by_role("img", name="Drawing", exact=True)
+    drawing = desk.page.get_by_role("group", name="Drawing", exact=True)
     box = drawing.bounding_box()
     assert box
     desk.sheet.get_by_role("button", name="set scale").click()

@@ -37,7 +37,7 @@ export function BoardPage() {
   return (
     <div className="flex h-full flex-col overflow-hidden">
       <Header />
-      <div
+      <main
         className="grid min-h-0 grow"
         style={{ gridTemplateColumns: `${folded ? 34 : left}px 1px minmax(380px, 1fr) 1px ${right}px` }}
       >
@@ -60,7 +60,7 @@ export function BoardPage() {
           width={right}
         />
         <RightColumn />
-      </div>
+      </main>
       <ActionSearch />
       <KeyHelp />
     </div>

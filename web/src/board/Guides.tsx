@@ -23,7 +23,7 @@ export function Guides() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: other bodies reach elsewhere
   const extent = useMemo(() => boxCorners(scene?.corners() ?? []), [scene, bodies]);
   return (
-    <g aria-label="Sketches and datums">
+    <g role="group" aria-label="Sketches and datums">
       {guides().map((g) => (
         <Mark
           key={g.step.id}
@@ -170,7 +170,7 @@ function SketchMark({ guide: { step, number }, wanted }: Props) {
   const loose = new Set(s.part!.sketches[step.id]?.loose ?? []);
   const ends = wanted ? entities.flatMap((e) => pointRefs(e)) : [];
   return (
-    <g aria-label={`Sketch ${number}`} fill="none">
+    <g role="group" aria-label={`Sketch ${number}`} fill="none">
       <g transform={`matrix(${m.join(" ")})`} pointerEvents="none">
         {entities.map((e) => (
           <path

@@ -27,20 +27,27 @@ export function Header() {
   const old = building || Boolean(build?.broken);
   return (
     <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-      <Link to="/" className="text-[15px] font-semibold tracking-[0.18em]" aria-label="Back to the library">
+      <Link
+        to="/"
+        className="text-[15px] font-semibold tracking-[0.18em]"
+        aria-label="Sulvak: back to the library"
+      >
         SULVAK
       </Link>
       <span className="h-6 border-l border-hair" />
-      <button
-        type="button"
-        className="min-w-0 truncate text-left text-[15px] font-semibold"
-        onClick={() => turnTo("data")}
-      >
-        {d.name}
-        <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
-          {d.number || "no number"} · rev {d.revision}
-        </span>
-      </button>
+      <h1 className="min-w-0">
+        <button
+          type="button"
+          className="w-full truncate text-left text-[15px] font-semibold"
+          title="The part's data"
+          onClick={() => turnTo("data")}
+        >
+          {d.name}{" "}
+          <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
+            {d.number || "no number"} · rev {d.revision}
+          </span>
+        </button>
+      </h1>
       <span className="grow" />
       <Gauge
         label="Freedom"
@@ -143,7 +150,7 @@ function Gauge({
       onClick={onPress}
       className="flex shrink-0 items-baseline gap-2 rounded-sm border border-hair bg-vellum px-2.5 py-1 hover:border-ink"
     >
-      <span className="font-cond text-[11.5px] uppercase tracking-wider text-pencil">{label}</span>
+      <span className="font-cond text-[11.5px] uppercase tracking-wider text-pencil">{label}</span>{" "}
       <span className={`font-mono text-[14px] font-medium ${tone}`}>{value}</span>
     </button>
   );
@@ -175,13 +182,13 @@ function MassGauge({
     <button
       type="button"
       title={help}
-      aria-label={`Mass ${grams(mass, d.mass_unit)}${SAID[state]}. ${help}`}
+      aria-label={`${state === "tried" ? "Mass tried" : "Mass"} ${grams(mass, d.mass_unit)}${SAID[state]}. ${help}`}
       onClick={onPress}
       className="flex shrink-0 items-center gap-2 rounded-sm border border-hair bg-vellum px-2.5 py-1 hover:border-ink"
     >
       <span className="font-cond text-[11.5px] uppercase tracking-wider text-pencil">
         {state === "tried" ? "Mass tried" : "Mass"}
-      </span>
+      </span>{" "}
       <span
         className={`font-mono text-[14px] font-medium ${state === "old" ? "italic text-faint" : tone} ${state === "tried" ? "italic" : ""}`}
       >
@@ -198,7 +205,7 @@ function MassGauge({
             fill="#BFD9D2"
           />
           {mass !== null && (
-            <rect x={place(mass) - 1} y="0" width="2.4" height="12" fill={within ? "#1E2A44" : "#C8412B"} />
+            <rect x={place(mass) - 1} y="0" width="2.4" height="12" fill={within ? "#1E2A44" : "#B83720"} />
           )}
         </svg>
       )}

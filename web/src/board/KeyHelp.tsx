@@ -31,7 +31,11 @@ export function KeyHelp() {
           </div>
         ))}
       </dl>
-      <ul className="mt-3 max-h-[430px] columns-2 overflow-auto border-t border-hair pt-3">
+      <ul
+        tabIndex={0}
+        aria-label="Keys"
+        className="mt-3 max-h-[430px] columns-2 overflow-auto border-t border-hair pt-3"
+      >
         {allActions().map((a) => (
           <li key={a.id} className="flex justify-between pr-4">
             {a.words} <span className="font-mono text-[12px] text-pencil">{a.keys}</span>

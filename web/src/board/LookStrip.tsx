@@ -212,13 +212,13 @@ export function MeasuredLines() {
   const measured = useBoard((s) => s.measured);
   const view = useView();
   return (
-    <g aria-label="Measured lines" className="pointer-events-none">
+    <g role="group" aria-label="Measured lines" className="pointer-events-none">
       {(measured?.figures ?? []).map((f) => {
         if (!f.line) return null;
         const [a, b] = f.line.map((p) => toScreen(view, p as XYZ));
         const long = Math.hypot(b[0] - a[0], b[1] - a[1]);
         return (
-          <g key={f.name} stroke="#C8412B" fill="#C8412B">
+          <g key={f.name} stroke="#B83720" fill="#B83720">
             <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} strokeWidth="1.3" />
             {long > 14 && <path d={arrow(a, b) + arrow(b, a)} stroke="none" />}
             <text

@@ -9,7 +9,7 @@ import { Pressed } from "./Pressed";
 import { board, editable, useBoard } from "./store";
 import { type Turn, useTold } from "./told";
 
-const RED = "#C8412B";
+const RED = "#B83720";
 const INK = "#1E2A44";
 const ARROW = 46; // px
 const STEP = 0.5; // degrees
@@ -20,7 +20,7 @@ export function Mould() {
   if (!found) return null;
   const { told, old } = found;
   return (
-    <g aria-label="Mould" opacity={old ? 0.4 : 1}>
+    <g role="group" aria-label="Mould" opacity={old ? 0.4 : 1}>
       <defs>
         <pattern id="locked" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <line x1="0" y1="0" x2="0" y2="6" stroke={RED} strokeWidth="1.3" />

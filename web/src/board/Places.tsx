@@ -10,7 +10,7 @@ import { editable, useBoard } from "./store";
 import { type Grid, useTold } from "./told";
 
 const INK = "#1E2A44";
-const RED = "#C8412B";
+const RED = "#B83720";
 const MOST = 600; // marks; more cannot be told apart
 const FIELD = "left_out";
 
@@ -40,7 +40,7 @@ export function Places() {
         <Place key={`${i} ${j}`} grid={grid} place={[i, j]} out={out.some(([a, b]) => a === i && b === j)} />,
       );
   return (
-    <g aria-label="Places of the pattern" opacity={found.old ? 0.5 : 1}>
+    <g role="group" aria-label="Places of the pattern" opacity={found.old ? 0.5 : 1}>
       {marks}
     </g>
   );

@@ -1,7 +1,7 @@
 /** What is under the pointer in words, what the next press will do, coordinates and unit. */
 import { said } from "../sketch/geometry";
 import { areaSaid, lengthSaid, radiusSaid } from "../ui/measures";
-import { stepOf, useBoard } from "./store";
+import { sketchOf, sketchStep, stepOf, useBoard } from "./store";
 
 export function ReadingLine() {
   const s = useBoard();
@@ -22,10 +22,17 @@ export function ReadingLine() {
     return count > 1 ? ` · ${s.stepped + 1} of ${count} here, Tab steps on` : "";
   }
 
+  function sizeSaid(id: string): string {
+    const d = (sketchOf(sketchStep(s)).dimensions ?? []).find((x) => x.id === id);
+    return d ? `size ${d.name ? `${d.name} = ` : ""}${d.expr} of ${d.refs.map(said).join(" and ")}` : "size";
+  }
+
   function words(): string {
     if (s.tool) return `${s.tool.label}: ${s.tool.hint()}`;
     if (s.sketch) {
       const state = s.part!.sketches[s.sketch];
+      if (s.under && /^d\d+$/.test(s.under))
+        return `Pointing at: ${sizeSaid(s.under)}: drag it elsewhere, press twice to change it${choice(s.sketchUnder.length)}`;
       if (s.under) {
         const loose = state?.loose.includes(s.under.split(".")[0]);
         return `Pointing at: ${said(s.under)}${loose ? " · can still move, drag it" : ""}${choice(s.sketchUnder.length)}`;

@@ -109,7 +109,7 @@ export function RoutePanel() {
             )}
           </li>
         ))}
-        {gap(list.length)}
+        <li aria-hidden="true">{gap(list.length)}</li>
         {draft?.fresh && (
           <li className="border-l-[3px] border-red px-3 py-3">
             <span className="mr-4 font-mono text-[13px] text-red">new</span>
@@ -203,10 +203,10 @@ function HoldPoint({ index, count }: { index: number; count: number }) {
         if (e.key === "ArrowDown") move(1);
       }}
       title="The build stops here. Drag it, or use the arrow keys."
-      className={`relative h-[16px] cursor-ns-resize ${on ? "" : "opacity-40 hover:opacity-100"}`}
+      className={`relative h-[16px] cursor-ns-resize ${on ? "text-red" : "text-faint hover:text-red"}`}
     >
-      <span className="absolute left-0 right-0 top-[7px] h-[2px] bg-red" />
-      <span className="absolute right-6 top-0 bg-panel px-2 font-cond text-[11px] font-semibold tracking-wider text-red">
+      <span className={`absolute left-0 right-0 top-[7px] h-[2px] ${on ? "bg-red" : "bg-red/40"}`} />
+      <span className="absolute right-6 top-0 bg-panel px-2 font-cond text-[11px] font-semibold tracking-wider">
         HOLD POINT
       </span>
     </div>

@@ -81,7 +81,7 @@ export function SheetDrawing({
     <>
       <div
         ref={frame}
-        role="img"
+        role="group"
         aria-label="Drawing"
         className="relative mx-3.5 shrink-0 overflow-hidden border border-hair bg-white"
         style={{ height: size.h, cursor: mode && !Array.isArray(mode) ? "crosshair" : "grab" }}

@@ -137,12 +137,20 @@ export function Stage() {
     return [e.clientX - box.left, e.clientY - box.top];
   };
 
+  /** The size whose text the pointer is over, as the browser finds it. */
+  const sizeUnder = (at: XY): string[] => {
+    if (board().tool) return [];
+    const box = holder.current!.getBoundingClientRect();
+    const found = document.elementFromPoint(at[0] + box.left, at[1] + box.top)?.closest("[data-size]");
+    return found ? [found.getAttribute("data-size")!] : [];
+  };
+
   function point(at: XY, free: boolean, moved = true) {
     const s = board();
     const m = affine(s);
     if (s.sketch && m) {
       const entities = sketchOf(sketchStep(s)).entities ?? [];
-      const here = allUnder(at, entities, m);
+      const here = [...sizeUnder(at), ...allUnder(at, entities, m)];
       const index = pointedAt(here.join(), s.sketchUnder.join());
       useBoard.setState({ sketchUnder: here, under: here[index] ?? null, pointer: unapply(m, at) });
       if (s.tool) {
@@ -182,7 +190,7 @@ export function Stage() {
       const s = board();
       const ref = s.under;
       const window = s.sketch ? !s.tool && !ref : (!s.draft || activeSlot() !== null) && !s.hover;
-      const loose = ref && s.sketch && !s.tool && editable() && !["origin", "x", "y"].includes(ref);
+      const loose = ref && s.sketch && !s.tool && editable() && !/^(origin|x|y|d\d+)$/.test(ref);
       hold.current = {
         kind: s.tool?.sweeps() ? "sweep" : loose ? "drag" : window ? "window" : "press",
         from: at,
@@ -354,6 +362,7 @@ export function Stage() {
         className="absolute inset-0 h-full w-full"
         width={view.width}
         height={view.height}
+        role="group"
         aria-label="Drawing surface"
       >
         <EachView>

@@ -35,7 +35,7 @@ export function ViewCross() {
       style={{ bottom: foot + 10 }}
       onPointerDown={(e) => e.stopPropagation()}
     >
-      <svg width={CELL * 4 + 4} height={CELL * 3 + 4} aria-label="Views">
+      <svg width={CELL * 4 + 4} height={CELL * 3 + 4} role="group" aria-label="Views">
         <g transform="translate(1 1)">
           {THIRD.map(([name, , c, r]) => {
             const shown = first ? (SWAP[name] ?? name) : name;

@@ -16,7 +16,7 @@ let first = "";
 let since = 0;
 
 /** Esc steps back one level; with nothing in hand an open sketch stays open: leaving it is a deed of its own. */
-function stepBack() {
+function stepBack(again: boolean) {
   const s = board();
   if (s.playing !== null) useBoard.setState({ playing: null });
   else if (s.tool) {
@@ -30,8 +30,8 @@ function stepBack() {
   else if (s.chosen.length) useBoard.setState({ chosen: [] });
   else if (s.sketch) {
     const finish = action("finish").keys;
-    if (!s.leaf) tell(`The sketch stays open; ${finish}, or Finish below, leaves it.`);
-    else useBoard.setState({ leaf: null });
+    if (s.leaf) useBoard.setState({ leaf: null });
+    else if (again) tell(`The sketch stays open; ${finish}, or Finish below, leaves it.`);
   } else if (s.picks.length) {
     useBoard.setState({ picks: [] });
     s.scene?.mark(null, []);
@@ -85,6 +85,8 @@ function catchUp() {
 const plain = (e: KeyboardEvent) =>
   e.key.length === 1 && e.getModifierState("CapsLock") ? e.key.toLowerCase() : e.key;
 
+let escaped = -WAIT; // when Esc was pressed last
+
 let pointed = false; // the pointer was moved over the board since the last key but Tab
 
 let byPointer: EventTarget | null = null; // what the pointer gave the focus: keys are not meant for it
@@ -114,8 +116,10 @@ function pressed(e: KeyboardEvent) {
   }
   if (!typing && spelt(e)) return;
   if (typing || e.altKey || document.querySelector("[role=dialog]")) return;
-  if (e.key === "Escape") stepBack();
-  else if (e.key === "Enter" && board().draft && (target.tagName !== "BUTTON" || target === byPointer)) {
+  if (e.key === "Escape") {
+    stepBack(e.timeStamp - escaped > WAIT); // Esc twice on the way out of a tool asks for nothing
+    escaped = e.timeStamp;
+  } else if (e.key === "Enter" && board().draft && (target.tagName !== "BUTTON" || target === byPointer)) {
     e.preventDefault();
     acceptDraft(e.shiftKey);
   } else if (e.key === "Enter") board().tool?.enter();

@@ -128,7 +128,7 @@ export function Library({ me }: { me: Me }) {
           Sign out
         </button>
       </header>
-      <div className="flex items-center gap-3 border-b border-hair px-6 py-3">
+      <search aria-label="Parts" className="flex items-center gap-3 border-b border-hair px-6 py-3">
         <input
           className="field max-w-[320px]"
           type="search"
@@ -164,7 +164,7 @@ export function Library({ me }: { me: Me }) {
             </button>
           </>
         )}
-      </div>
+      </search>
       {said && (
         <p role="alert" className="border-b border-hair bg-redwash px-6 py-2 text-red">
           {said}
@@ -246,8 +246,8 @@ function PartCard({
   onArchive: () => void;
 }) {
   return (
-    <li className="border border-hair bg-panel hover:border-ink">
-      <Link to={`/parts/${card.id}`} className="block" aria-label={`Open ${card.name}`}>
+    <li className="relative border border-hair bg-panel hover:border-ink">
+      <div>
         <div className="flex h-[168px] items-center justify-center border-b border-hair bg-vellum">
           {card.picture !== null ? (
             <img src={`/api/parts/${card.id}/picture?v=${card.picture}`} alt="" className="h-[160px]" />
@@ -257,14 +257,23 @@ function PartCard({
         </div>
         <div className="px-3 pt-2">
           <div className="flex items-baseline justify-between">
-            <h2 className="text-[15px] font-semibold">{card.name}</h2>
+            <h2 className="text-[15px] font-semibold">
+              {/* all of the card is a press on its name */}
+              <Link
+                to={`/parts/${card.id}`}
+                className="after:absolute after:inset-0"
+                aria-label={`Open ${card.name}`}
+              >
+                {card.name}
+              </Link>
+            </h2>
             <span className="font-mono text-[12.5px]">{grams(card.mass)}</span>
           </div>
           <p className="font-mono text-[12px] text-pencil">
             {card.number || "no number"} · rev {card.revision}
           </p>
         </div>
-      </Link>
+      </div>
       <div className="flex items-center gap-2 px-3 pb-2 pt-1 font-cond text-[12.5px]">
         <Marks card={card} />
         <span className="grow" />
@@ -272,7 +281,7 @@ function PartCard({
           <>
             <button
               type="button"
-              className="text-pencil hover:text-ink"
+              className="relative text-pencil hover:text-ink"
               onClick={onCopy}
               aria-label={`Copy ${card.name}`}
             >
@@ -280,7 +289,7 @@ function PartCard({
             </button>
             <button
               type="button"
-              className="text-pencil hover:text-ink"
+              className="relative text-pencil hover:text-ink"
               onClick={onArchive}
               aria-label={`${card.archived ? "Bring back" : "Archive"} ${card.name}`}
             >

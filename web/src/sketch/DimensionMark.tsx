@@ -4,7 +4,7 @@ import { memo } from "react";
 import { get } from "../api/client";
 import type { Callout, Dimension, Entity, XY } from "../api/types";
 import { run } from "../board/change";
-import { board, useBoard } from "../board/store";
+import { board, editable, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { type Layout, layout } from "./dimensionLayout";
 import { INK, PENCIL, RED } from "./ink";
@@ -54,12 +54,39 @@ async function linkTo(d: Dimension) {
 
 interface MarkProps {
   d: Dimension;
+  at: XY; // where its text stands, mm
+  under: boolean; // the pointer is over its text
   entities: Entity[]; // those it speaks of
   m: Affine;
   measure: number | undefined;
   fed: Callout | undefined;
   bright: boolean;
   chosen: boolean;
+}
+
+/** The text of a size is pulled to another place; let go, it stays there. */
+function put(down: React.PointerEvent, id: string, at: XY, m: Affine) {
+  const [a, b, c, d] = m;
+  const det = a * d - b * c;
+  if (Math.abs(det) < 1e-9) return;
+  const to = (e: PointerEvent): XY => {
+    const [x, y] = [e.clientX - down.clientX, e.clientY - down.clientY];
+    return [at[0] + (d * x - c * y) / det, at[1] + (a * y - b * x) / det];
+  };
+  const move = (e: PointerEvent) => {
+    const far = Math.hypot(e.clientX - down.clientX, e.clientY - down.clientY) > 4;
+    if (far || board().putting) useBoard.setState({ putting: { id, at: to(e) } });
+  };
+  const drop = async () => {
+    window.removeEventListener("pointermove", move);
+    window.removeEventListener("pointerup", drop);
+    const { putting, sketch } = board();
+    if (putting?.id === id)
+      await run({ do: "sketch_dimension", step: sketch, dimension: id, changes: { at: putting.at } }, true);
+    useBoard.setState({ putting: null });
+  };
+  window.addEventListener("pointermove", move);
+  window.addEventListener("pointerup", drop);
 }
 
 /** Whether all of a mark lies beside the board, on one side of it. */
@@ -80,6 +107,9 @@ function offBoard(l: Layout): boolean {
 function same(a: MarkProps, b: MarkProps): boolean {
   return (
     a.d === b.d &&
+    a.at[0] === b.at[0] &&
+    a.at[1] === b.at[1] &&
+    a.under === b.under &&
     a.m === b.m &&
     a.measure === b.measure &&
     a.fed === b.fed &&
@@ -92,6 +122,8 @@ function same(a: MarkProps, b: MarkProps): boolean {
 
 export const DimensionMark = memo(function DimensionMark({
   d,
+  at,
+  under,
   entities,
   m,
   measure,
@@ -103,7 +135,7 @@ export const DimensionMark = memo(function DimensionMark({
   const tool = useBoard((s) => s.tool);
   const field = useBoard((s) => s.field);
   const expressions = useBoard((s) => s.expressions);
-  const l = layout(d, entities, m);
+  const l = layout({ ...d, at }, entities, m);
   if (!l || offBoard(l)) return null;
   const colour = bright || chosen ? RED : d.driving === false ? PENCIL : INK;
   const text = expressions ? `${d.name ? `${d.name} = ` : ""}${d.expr}` : shownValue(d, measure, unit);
@@ -111,12 +143,12 @@ export const DimensionMark = memo(function DimensionMark({
   const edit = () => {
     if (d.driving === false) return;
     useBoard.setState({
-      field: { dimension: d.id, text: d.expr, at: (d.at as XY) ?? [0, 0], kind: d.kind },
+      field: { dimension: d.id, text: d.expr, at, kind: d.kind },
       chosen: [d.id],
     });
   };
   return (
-    <g data-dimension={d.id}>
+    <g data-dimension={d.id} fontWeight={under ? 600 : undefined}>
       <g stroke={colour} strokeWidth="0.9" fill="none">
         {l.lines.map(([a, b], i) => (
           <line key={i} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} />
@@ -132,9 +164,11 @@ export const DimensionMark = memo(function DimensionMark({
         transform={`translate(${l.text[0]} ${l.text[1]}) rotate(${l.turn})`}
         role="button"
         tabIndex={0}
-        aria-label={`Dimension ${text}`}
+        data-size={d.id}
+        aria-label={`Dimension ${text}${fed ? ` ${fed.number}` : ""}`}
         style={{ cursor: "pointer", pointerEvents: tool && !field ? "none" : "auto" }}
         onPointerDown={(e) => {
+          if (e.button !== 0 || (!field && board().under !== d.id)) return; // another thing here is meant (Tab)
           e.stopPropagation();
           if (field && field.dimension !== d.id) {
             e.preventDefault(); // the value field keeps the focus
@@ -142,6 +176,7 @@ export const DimensionMark = memo(function DimensionMark({
             return;
           }
           useBoard.setState({ chosen: e.shiftKey ? [...board().chosen, d.id] : [d.id] });
+          if (editable()) put(e, d.id, at, m);
         }}
         onDoubleClick={() => !field && edit()}
         onKeyDown={(e) => e.key === "Enter" && edit()}

@@ -1,7 +1,7 @@
 /** The open sketch, drawn as SVG over the board in pencil and ink. */
 
 import { memo, useRef } from "react";
-import type { Callout, Entity, SketchState, XY } from "../api/types";
+import type { Callout, Dimension, Entity, SketchState, XY } from "../api/types";
 import { affine, board, sketchOf, sketchStep, useBoard } from "../board/store";
 import type { Affine } from "../view/camera";
 import { apply } from "../view/camera";
@@ -10,6 +10,7 @@ import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
 import { pathOf, pointRefs } from "./geometry";
 import { INK, matrix, OCHRE, PENCIL, RED } from "./ink";
+import { textPlacesNow } from "./placing";
 import { usePlayed } from "./played";
 import { Ties } from "./Ties";
 
@@ -30,6 +31,8 @@ export function SketchLayer() {
   const noted = s.callout ? (s.part!.document.callouts ?? []).find((c) => c.id === s.callout)?.link : null;
   const things = new Map(entities.map((e) => [e.id, e]));
   const its = (refs: string[]) => refs.flatMap((r) => things.get(r.split(".")[0]) ?? []);
+  const dimensions = sketch.dimensions ?? NO_SIZES;
+  const places = textPlacesNow(dimensions, sketch.entities ?? NO_ENTITIES, m, s.dragged !== null);
   const pointed = [...s.chosen, ...s.shown];
   const bright = (id: string) => lit.has(id) || (noted?.step === step.id && noted.field === id);
   return (
@@ -60,10 +63,12 @@ export function SketchLayer() {
         />
       ))}
       {!played &&
-        (sketch.dimensions ?? []).map((d) => (
+        dimensions.map((d) => (
           <DimensionMark
             key={d.id}
             d={d}
+            at={s.putting?.id === d.id ? s.putting.at : places.get(d.id)!}
+            under={s.under === d.id}
             entities={its(d.refs)}
             m={m}
             measure={state?.measures?.[d.id]}
@@ -87,6 +92,8 @@ function useSame<T>(value: T): T {
 }
 
 const NONE: string[] = [];
+const NO_SIZES: Dimension[] = [];
+const NO_ENTITIES: Entity[] = [];
 
 /** Of some refs those that are of one entity; the same empty list whenever there are none. */
 function ofThis(e: Entity, refs: string[]): string[] {

@@ -3,7 +3,7 @@ import type { Affine } from "../view/camera";
 
 export const INK = "#1E2A44";
 export const PENCIL = "#8C8577";
-export const RED = "#C8412B";
-export const PROOF = "#0F7B6C";
+export const RED = "#B83720";
+export const PROOF = "#0D7063";
 export const OCHRE = "#A8741A";
 export const matrix = (m: Affine) => `matrix(${m.join(" ")})`;

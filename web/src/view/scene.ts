@@ -224,8 +224,8 @@ export class BoardScene {
     const [plus, minus] = await Promise.all([load(added), load(removed)]);
     this.ghosts.clear();
     for (const [list, colour] of [
-      [plus, "#0F7B6C"],
-      [minus, "#C8412B"],
+      [plus, "#0D7063"],
+      [minus, "#B83720"],
     ] as const) {
       for (const mesh of list) {
         const wash = list === minus ? hatching(colour) : washing(colour, 0.45);
@@ -254,7 +254,7 @@ export class BoardScene {
   /** Outline what is under the pointer and wash what is selected. */
   mark(hover: Pick | null, selected: Pick[]) {
     this.marks.clear();
-    for (const p of selected) this.paint(p, "#C8412B", true);
+    for (const p of selected) this.paint(p, "#B83720", true);
     if (hover) this.paint(hover, "#1E2A44", false);
     this.draw();
   }

@@ -83,14 +83,12 @@ export class EllipseTool extends PointsTool {
       if (dist(ends.p, at[3]) < 1e-9) this.hold(b, 3, `${id}.p`);
       if (dist(ends.q, at[4]) < 1e-9) this.hold(b, 4, `${id}.q`);
     }
-    const below = mul(sub(axes.n, axes.c), -0.35);
     for (const [key, end] of [
       ["first", "m"],
       ["second", "n"],
     ] as const) {
       const typed = this.text(key);
-      const at = add(mid(axes.c, axes[end]), end === "m" ? below : mul(d, -0.35));
-      if (typed) b.size("distance", [`${id}.c`, `${id}.${end}`], typed, { at });
+      if (typed) b.size("distance", [`${id}.c`, `${id}.${end}`], typed);
     }
     return true;
   }
@@ -213,7 +211,7 @@ export class TextTool extends PointsTool {
     if (Math.abs(d[1]) < 0.02 * Math.abs(d[0])) b.tie("horizontal", [id], true);
     if (Math.abs(d[0]) < 0.02 * Math.abs(d[1])) b.tie("vertical", [id], true);
     const typed = this.text("height");
-    if (typed) b.size("distance", [`${id}.p`, `${id}.m`], typed, { at: add(at[0], mul(d, -0.15)) });
+    if (typed) b.size("distance", [`${id}.p`, `${id}.m`], typed);
     else if (this.points[1].ties.length) this.hold(b, 1, `${id}.q`);
     return true;
   }

@@ -1,5 +1,5 @@
 import type { XY } from "../../api/types";
-import { add, dist, mul, sub, unit } from "../geometry";
+import { add, dist, mul, sub } from "../geometry";
 import type { Lead, Snap, Tie } from "../snap";
 import { type Bow, bow, leaving } from "./bow";
 import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, type Typed, unitName } from "./tool";
@@ -176,24 +176,22 @@ export class LineTool extends Tool {
     const typed = length || angle || x || y;
     const kept = typed ? s.ties.filter((t) => t.of === "line" && !angle && !x && !y) : s.ties;
     b.snapped(kept, `${id}.q`, id);
-    const off = mul(unit([-(q[1] - start.at[1]), q[0] - start.at[0]]), 8);
-    const middle = add(mul(add(start.at, q), 0.5), off);
     if (angle) {
       const a = Math.abs(Number(angle.replace("°", "")));
       if (a === 0 || a === 180) b.tie("horizontal", [id]);
       else if (a === 90 || a === 270) b.tie("vertical", [id]);
-      else b.size("angle", ["x", id], angle.replace(/^-/, ""), { at: add(start.at, [14, 5]) });
+      else b.size("angle", ["x", id], angle.replace(/^-/, ""));
     }
-    if (length) b.size("distance", [id], length, { at: middle });
+    if (length) b.size("distance", [id], length);
     const from = this.entry === 2 ? "origin" : `${id}.p`;
-    for (const [text, along, level, place] of [
-      [x, "horizontal", "vertical", [middle[0], Math.max(start.at[1], q[1]) + 8]],
-      [y, "vertical", "horizontal", [Math.max(start.at[0], q[0]) + 8, middle[1]]],
+    for (const [text, along, level] of [
+      [x, "horizontal", "vertical"],
+      [y, "vertical", "horizontal"],
     ] as const) {
       if (!text) continue;
       if (Number(text.replace(",", ".")) === 0)
         b.tie(level, from === "origin" ? ["origin", `${id}.q`] : [id]);
-      else b.size("distance", [from, `${id}.q`], text.replace(/^\s*-/, ""), { along, at: place });
+      else b.size("distance", [from, `${id}.q`], text.replace(/^\s*-/, ""), { along });
     }
     await this.goOn(b, start, q, `${id}.q`);
   }

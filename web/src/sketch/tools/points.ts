@@ -210,15 +210,8 @@ export class TurnedRectangleTool extends PointsTool {
     this.hold(b, 0, `${ids[0]}.p`);
     this.hold(b, 1, `${ids[0]}.q`);
     if (!this.text("height")) this.onRim(b, 2, ids[2]);
-    const gap = 0.12 * dist(corners[0], corners[2]);
-    const out = (p: XY, q: XY): XY => {
-      const m = mid(p, q);
-      return add(m, mul(unit(sub(m, mid(corners[0], corners[2]))), gap));
-    };
-    if (this.text("width"))
-      b.size("distance", [ids[0]], this.text("width"), { at: out(corners[0], corners[1]) });
-    if (this.text("height"))
-      b.size("distance", [ids[1]], this.text("height"), { at: out(corners[1], corners[2]) });
+    if (this.text("width")) b.size("distance", [ids[0]], this.text("width"));
+    if (this.text("height")) b.size("distance", [ids[1]], this.text("height"));
     return true;
   }
 }

@@ -2,7 +2,7 @@ import type { XY } from "../../api/types";
 import { edgesToUse } from "../../board/partEdges";
 import { affine, board } from "../../board/store";
 import { apply } from "../../view/camera";
-import { add, dist, mid, said, sub } from "../geometry";
+import { dist, mid, said, sub } from "../geometry";
 import type { Snap, Tie } from "../snap";
 import { nearestOf, rimTouches, tangentTo } from "../tangency";
 import { typedAs, unprefixed } from "../typed";
@@ -109,9 +109,8 @@ export class RectangleTool extends Tool {
       b.snapped(this.start!.ties, `${ids[first]}.p`);
       if (!width && !height) b.snapped(s.ties, `${ids[(first + 2) % 4]}.p`);
     }
-    const gap = 0.09 * Math.max(box.w, box.h);
-    if (width) b.size("distance", [ids[0]], width, { at: add(mid(corners[0], corners[1]), [0, -gap]) });
-    if (height) b.size("distance", [ids[1]], height, { at: add(mid(corners[1], corners[2]), [gap, 0]) });
+    if (width) b.size("distance", [ids[0]], width);
+    if (height) b.size("distance", [ids[1]], height);
     this.start = null;
     this.clearTyped();
     redraw();
@@ -181,10 +180,7 @@ export class CircleTool extends Tool {
     const id = b.entity("c", { kind: "circle", c: this.centre.at, r });
     b.snapped(this.centre.ties, `${id}.c`);
     const typed = this.text("diameter");
-    if (typed)
-      b.size(typedAs(typed) ?? "diameter", [id], unprefixed(typed), {
-        at: add(this.centre.at, [r * 1.25, r * 1.1]),
-      });
+    if (typed) b.size(typedAs(typed) ?? "diameter", [id], unprefixed(typed));
     else
       for (const t of this.snap.ties)
         if (t.kind === "tangent" && t.ref) b.tie("tangent", [t.ref, id], true);
@@ -285,7 +281,7 @@ export class ArcTool extends Tool {
     b.snapped(start.ties, `${id}.${forward ? "p" : "q"}`);
     b.snapped(ties, `${id}.${forward ? "q" : "p"}`);
     const typed = this.text("radius");
-    if (typed) b.size("radius", [id], unprefixed(typed), { at: mid(centre.at, p) });
+    if (typed) b.size("radius", [id], unprefixed(typed));
     this.centre = this.start = null;
     this.clearTyped();
     redraw();

@@ -1,5 +1,5 @@
 import type { XY } from "../../api/types";
-import { add, dist, mid, mul, sub, unit } from "../geometry";
+import { add, dist, mul, sub, unit } from "../geometry";
 import { PointsTool } from "./points";
 import { type Batch, type Ghost, perUnit, redraw, type Typed, unitName } from "./tool";
 
@@ -121,13 +121,8 @@ export class SlotTool extends PointsTool {
     if (level) b.tie(level, [over], true);
     const width = this.text("width");
     const length = this.text("length");
-    const beside = mul(s.n, -2.4 * s.r);
-    if (width)
-      b.size("distance", [`${over}.p`, under], width, {
-        at: add(s.a, mul(sub(s.a, s.b), (1.8 * s.r) / dist(s.a, s.b))),
-      });
-    if (length && !this.overall)
-      b.size("distance", [`${left}.c`, `${right}.c`], length, { at: add(mid(s.a, s.b), beside) });
+    if (width) b.size("distance", [`${over}.p`, under], width);
+    if (length && !this.overall) b.size("distance", [`${left}.c`, `${right}.c`], length);
     if (length && this.overall) {
       // over all: between points on the two ends, held on the line of centres
       const axis = b.entity("l", {
@@ -140,7 +135,7 @@ export class SlotTool extends PointsTool {
       b.tie("coincident", [`${axis}.q`, right]);
       b.tie("coincident", [`${left}.c`, axis]);
       b.tie("coincident", [`${right}.c`, axis]);
-      b.size("distance", [axis], length, { at: add(mid(s.a, s.b), beside) });
+      b.size("distance", [axis], length);
     }
     return true;
   }
@@ -224,7 +219,7 @@ export class PolygonTool extends PointsTool {
     this.hold(b, 0, `${ring}.c`);
     if (!this.flats) this.hold(b, 1, `${ids[0]}.p`);
     const size = this.text("size");
-    if (size) b.size("diameter", [ring], size, { at: add(at[0], mul(sub(at[1], at[0]), 1.4)) });
+    if (size) b.size("diameter", [ring], size);
     return true;
   }
 }

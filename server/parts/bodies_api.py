@@ -70,6 +70,7 @@ def body_as_part(request: HttpRequest, part_id: UUID, body: str, data: BodyPartI
             "description": f"Made of a body of {source.name}.",
             **{k: part.document[k] for k in ("unit", "mass_unit", "projection") if k in part.document},
             "material": told["material"],
+            "materials": [m for m in part.document.get("materials", []) if m["name"] == told["material"]],
             "steps": [step.model_dump(mode="json")],
         }
     )

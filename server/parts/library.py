@@ -13,15 +13,18 @@ from ninja.files import UploadedFile
 from kernel.models import BuildRecord
 from kernel.queue import ask_for_build, builds_coming
 from sulvak_core.exchange import part_file
+from sulvak_core.part.document import OwnMaterial
 from sulvak_core.part.errors import Refusal
-from sulvak_core.part.materials import LIBRARY, material
+from sulvak_core.part.materials import density_of
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.steps.registry import Document, load, to_json
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_server import room
 from workspaces.access import part_for, workspace_for
-from workspaces.models import Membership
+from workspaces.materials import keep as keep_materials
+from workspaces.materials import offered
+from workspaces.models import Membership, WorkspaceMaterial
 
 from .brought import bounded, slot
 from .models import PartRecord, StoredFile
@@ -81,6 +84,7 @@ class NewPart(Schema):
     number: str = ""
     unit: str = "mm"
     material: str = ""
+    own: OwnMaterial | None = None  # a density of its own, in place of a material of the list
 
 
 class MadeOut(Schema):
@@ -88,9 +92,13 @@ class MadeOut(Schema):
 
 
 class MaterialOut(Schema):
+    """A material; ``density`` in g/cm³. ``own`` is what a part is given to be made of one of the workspace's own."""
+
     name: str
     density: float
     source: str
+    family: str
+    own: OwnMaterial | None
 
 
 @router.get("/me", response=MeOut, auth=None)
@@ -105,8 +113,23 @@ def me(request: HttpRequest) -> dict[str, Any]:
 
 
 @router.get("/materials", response=list[MaterialOut])
-def materials(request: HttpRequest) -> list[Any]:
-    return [{"name": m.name, "density": m.density, "source": m.source} for m in LIBRARY]
+def materials(request: HttpRequest, workspace: int | None = None) -> list[Any]:
+    """What a part of the workspace can be made of: its own materials first, then the library."""
+    if workspace is not None:
+        workspace_for(request.user, workspace)
+    return offered(workspace)
+
+
+class ForgetIn(Schema):
+    name: str
+
+
+@router.post("/workspaces/{workspace}/materials/forget", response=list[MaterialOut])
+def forget_material(request: HttpRequest, workspace: int, data: ForgetIn) -> list[Any]:
+    """No longer offer a material of the workspace's own; parts that are made of it keep it."""
+    workspace_for(request.user, workspace, "editor")
+    WorkspaceMaterial.objects.filter(workspace_id=workspace, name=data.name).delete()
+    return offered(workspace)
 
 
 def _summary(document: Document) -> dict[str, Any]:
@@ -202,7 +225,9 @@ def picture(request: HttpRequest, part_id: UUID) -> HttpResponse:
 def create(workspace_id: int, document: Document) -> PartRecord:
     """A new part with this document, waiting for its first build."""
     with transaction.atomic():
-        part = PartRecord.objects.create(workspace_id=workspace_id, document=to_json(document))
+        data = to_json(document)
+        keep_materials(workspace_id, data.get("materials") or [])
+        part = PartRecord.objects.create(workspace_id=workspace_id, document=data)
         ask_for_build(part.pk)
     return part
 
@@ -212,11 +237,14 @@ def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
     workspace_for(request.user, data.workspace, "editor")
     if not data.name.strip():
         raise Refusal("Give the part a name first.")
-    if data.material and material(data.material) is None:
-        raise Refusal("Choose a material from the list.")
+    if data.material and not data.own and density_of(data.material) is None:
+        raise Refusal("Choose a material from the list, or give a density of its own.")
     if data.unit not in ("mm", "in"):
         raise Refusal("The unit of a part is mm or in.")
-    fields = {"name": data.name.strip(), "number": data.number, "unit": data.unit, "material": data.material}
+    fields: dict[str, Any] = {"name": data.name.strip(), "number": data.number, "unit": data.unit}
+    fields["material"] = data.own.name if data.own else data.material
+    if data.own:
+        fields["materials"] = [data.own.model_dump()]
     return {"id": create(data.workspace, load(fields)).pk}
 
 

@@ -13,6 +13,7 @@ from sulvak_core.steps import commands
 from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import load, to_json
 from sulvak_core.steps.shared import Outcome
+from workspaces.materials import keep as keep_materials
 
 from .models import LogEntry, PartRecord, StoredFile, VersionName
 
@@ -108,6 +109,9 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
 
 def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> None:
     _check_files(part, after)
+    own = after.get("materials") or []
+    if own and own != part.document.get("materials"):
+        keep_materials(part.workspace_id, own)
     before = part.document
     part.version += 1
     part.document = after

@@ -22,3 +22,16 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "user"], name="one_role_each")]
+
+
+class WorkspaceMaterial(models.Model):
+    """A material that a part of the workspace was given with a density of its own: offered again for the next part."""
+
+    workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="materials")
+    name = models.CharField(max_length=80)
+    value = models.FloatField()
+    unit = models.CharField(max_length=10)
+    source = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "name"], name="one_material_each")]

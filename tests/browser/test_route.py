@@ -20,7 +20,7 @@ def test_a_body_is_named_coloured_and_given_a_material(desk: Desk) -> None:
     desk.page.get_by_label("Name of the body").press("Enter")
     desk.saved()
     expect(desk.route.get_by_text("“Keel”")).to_be_visible()
-    desk.page.get_by_label("Material of the body").select_option(index=1)
+    desk.page.get_by_label("Material of the body").select_option("Aluminium EN AW-6082")
     desk.saved()
     expect(desk.gauge("Mass")).to_contain_text("g")
     made = desk.document()["steps"][-1]

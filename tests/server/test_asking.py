@@ -173,6 +173,25 @@ def test_materials_tell_where_their_density_is_from(wren: Client) -> None:
     assert all(m["density"] > 0 and m["source"] for m in found)
 
 
+def test_a_density_of_its_own_is_kept_in_the_workspace(wren: Client, service: Service) -> None:
+    [home, *_] = wren.get("/api/me")[1]["workspaces"]
+    own = {"name": "Bearing metal", "value": 7300, "unit": "kg/m³", "source": "melt sheet"}
+    status, made = wren.post("/api/parts", {"workspace": home["id"], "name": "Weighed", "own": own})
+    assert status == 200
+    document = wren.get(f"/api/parts/{made['id']}")[1]["document"]
+    assert (document["material"], document["materials"]) == ("Bearing metal", [own])
+    change = {"do": "set_part", "changes": {"materials": [own, {"name": "7.4 g/cm³", "value": 7.4}]}}
+    assert wren.post(f"/api/parts/{made['id']}/commands", {"version": 0, "command": change})[0] == 200
+    path = f"/api/materials?workspace={home['id']}"
+    first, second = wren.get(path)[1][:2]
+    assert (first["own"]["name"], second["own"], second["density"]) == ("7.4 g/cm³", own, 7.3)
+    left = wren.post(f"/api/workspaces/{home['id']}/materials/forget", {"name": "7.4 g/cm³"})
+    assert [m["own"]["name"] for m in left[1] if m["own"]] == ["Bearing metal"]
+    nobody = Client(service, None)
+    assert nobody.get(path)[0] == 401
+    assert wren.get("/api/materials?workspace=999999")[0] == 404
+
+
 def test_asking_for_others_parts_gives_nothing(tube: Part, service: Service) -> None:
     nobody = Client(service, None)
     for path in ("advice", "advice/s4", "at/s4", "compare?version=0", "sketches/s1/check", "values"):

@@ -60,7 +60,7 @@ def checked(document: Document) -> Document:
 
     A file written by hand may hold sketches that do not yet satisfy their own constraints: they are solved.
     """
-    from ..part.materials import known_material
+    from ..part.materials import checked_own
     from ..sketch import edit
     from ..steps.route_effects import check_order, check_step
     from ..steps.shared import values_for
@@ -71,7 +71,7 @@ def checked(document: Document) -> Document:
         raise Refusal("Two steps in this part have the same id.")
     if document.hold is not None and document.hold not in ids:
         raise Refusal("The hold point of this part names a step that is not in it.")
-    known_material(document.material)
+    checked_own(document.materials, {document.material})  # bodies' own: with their steps
     check_order(document)
     values = values_for(document)
     steps: list[Any] = []

@@ -43,6 +43,10 @@ def _data(before: Document, after: Document) -> Iterator[Change]:
         old, new = str(getattr(before, field)), str(getattr(after, field))
         if old != new:
             yield Change(None, what, old, new)
+    was, now = ({m.name: f"{m.value:g} {m.unit}" for m in d.materials} for d in (before, after))
+    for name in dict.fromkeys([*now, *was]):
+        if was.get(name) != now.get(name):
+            yield Change(None, f"Density of {name}", was.get(name, ""), now.get(name, ""))
     old, new = _target(before), _target(after)
     if old != new:
         yield Change(None, "Mass asked for", old, new)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from ..part.materials import material
+from ..part.materials import density_of
 from ..rebuild.state import State
 from ..solid.bulk import Bulk, bulk
 from ..solid.measure import box, face_area
@@ -19,8 +19,8 @@ NOTHING = ((0.0, 0.0, 0.0),) * 3
 
 def density(document: Document, own: str) -> float | None:
     """A body's density in g/mm³: its own material's, else the part's; None if neither is set."""
-    found = material(own or document.material)
-    return found.density / 1000 if found else None
+    found = density_of(own or document.material, document.materials)
+    return found / 1000 if found is not None else None
 
 
 def grams(document: Document, state: State) -> float | None:

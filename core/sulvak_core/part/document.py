@@ -111,6 +111,16 @@ class MassTarget(Strict):
     tolerance: Annotated[float, Field(ge=0, le=1e9)] = 0.0
 
 
+class OwnMaterial(Strict):
+    """A material that the library does not have: its density as it was given, and where that is from. One without a
+    name of its own is called by its density."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    value: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+    unit: Literal["g/cm³", "kg/m³", "lb/in³"] = "g/cm³"
+    source: Text = ""
+
+
 class StepBase(Strict):
     """What every step has. ``name`` is the designer's own word for it; steps that follow one another with the same
     ``group`` are shown as one group of that name."""
@@ -138,6 +148,7 @@ class Part(Strict, Generic[S]):
     mass_unit: Literal["g", "kg", "lb"] = "g"
     projection: Literal["first", "third"] = "third"
     material: Text = ""
+    materials: list[OwnMaterial] = Field(default_factory=list, max_length=100)
     target_mass: MassTarget | None = None
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from ..part.document import Callout, LengthText, MassTarget, SheetFile, StepId, Strict, Text
+from ..part.document import Callout, LengthText, MassTarget, OwnMaterial, SheetFile, StepId, Strict, Text
 from ..part.errors import Refusal, validation_words
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
@@ -28,6 +28,7 @@ class PartChanges(Strict):
     mass_unit: Literal["g", "kg", "lb"] | None = None
     projection: Literal["first", "third"] | None = None
     material: Text | None = None
+    materials: Annotated[list[OwnMaterial], Field(max_length=100)] | None = None
     target_mass: MassTarget | None = None
     properties: dict[str, Text] | None = None
 

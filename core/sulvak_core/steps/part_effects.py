@@ -8,7 +8,7 @@ from typing import Any
 from ..part.document import NamedValue
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import MAX_TEXT, check_name, names_in, rename_in, with_unit_said
-from ..part.materials import known_material
+from ..part.materials import checked_own
 from ..sketch.edit import measured, pattern_values
 from . import commands as c
 from . import walk
@@ -19,11 +19,13 @@ from .sketch_step import SketchStep
 
 def _set_part(document: Document, command: c.SetPart) -> Outcome:
     changes = command.changes.model_dump(exclude_unset=True)
-    known_material(changes.get("material") or "")
     for key in ("name", "number", "unit"):
         if key in changes and changes[key] is None:
             raise Refusal(f"A part needs a {key}.")
     after = Document.model_validate({**document.model_dump(), **changes})
+    if {"material", "materials"} & set(changes):
+        bodies = {s.material for s in after.steps if s.kind == "body"}
+        checked_own(after.materials, {after.material, *bodies})
     if after.unit != document.unit:
         after = _in_unit(document, after)
     return Outcome(after)

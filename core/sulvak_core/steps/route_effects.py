@@ -57,7 +57,7 @@ def _add_step(document: Document, command: c.AddStep) -> Outcome:
 def check_step(document: Document, step: AnyStep) -> None:
     """Raises Refusal if what a step names or says cannot be."""
     if isinstance(step, BodyStep):
-        known_material(step.material)
+        known_material(step.material, document.materials)
     if hasattr(step, "sketch") and not isinstance(step, SketchStep):
         sketch_step(document, step.sketch)
     known = names(document)

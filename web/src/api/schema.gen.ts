@@ -11,7 +11,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Materials */
+        /**
+         * Materials
+         * @description What a part of the workspace can be made of: its own materials first, then the library.
+         */
         get: operations["parts_library_materials"];
         put?: never;
         post?: never;
@@ -769,6 +772,26 @@ export interface paths {
         get: operations["parts_api_step_kinds"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspaces/{workspace}/materials/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget Material
+         * @description No longer offer a material of the workspace's own; parts that are made of it keep it.
+         */
+        post: operations["parts_library_forget_material"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1700,6 +1723,8 @@ export interface components {
              * @default
              */
             material: string;
+            /** Materials */
+            materials?: components["schemas"]["OwnMaterial"][];
             /** Name */
             name: string;
             /**
@@ -2279,6 +2304,11 @@ export interface components {
             /** Size */
             size: number;
         };
+        /** ForgetIn */
+        ForgetIn: {
+            /** Name */
+            name: string;
+        };
         /** FrameOut */
         FrameOut: {
             /** Normal */
@@ -2744,12 +2774,18 @@ export interface components {
              */
             tolerance: number;
         };
-        /** MaterialOut */
+        /**
+         * MaterialOut
+         * @description A material; ``density`` in g/cm³. ``own`` is what a part is given to be made of one of the workspace's own.
+         */
         MaterialOut: {
             /** Density */
             density: number;
+            /** Family */
+            family: string;
             /** Name */
             name: string;
+            own: components["schemas"]["OwnMaterial"] | null;
             /** Source */
             source: string;
         };
@@ -2911,6 +2947,7 @@ export interface components {
              * @default
              */
             number: string;
+            own?: components["schemas"]["OwnMaterial"] | null;
             /**
              * Unit
              * @default mm
@@ -2931,6 +2968,28 @@ export interface components {
             by: "outside";
             /** Step */
             step?: string | null;
+        };
+        /**
+         * OwnMaterial
+         * @description A material that the library does not have: its density as it was given, and where that is from. One without a
+         *     name of its own is called by its density.
+         */
+        OwnMaterial: {
+            /** Name */
+            name: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Unit
+             * @default g/cm³
+             * @enum {string}
+             */
+            unit: "g/cm³" | "kg/m³" | "lb/in³";
+            /** Value */
+            value: number;
         };
         /**
          * PageLook
@@ -2988,6 +3047,8 @@ export interface components {
             mass_unit?: ("g" | "kg" | "lb") | null;
             /** Material */
             material?: string | null;
+            /** Materials */
+            materials?: components["schemas"]["OwnMaterial"][] | null;
             /** Name */
             name?: string | null;
             /** Number */
@@ -4991,7 +5052,9 @@ export type $defs = Record<string, never>;
 export interface operations {
     parts_library_materials: {
         parameters: {
-            query?: never;
+            query?: {
+                workspace?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5974,6 +6037,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogueOut"];
+                };
+            };
+        };
+    };
+    parts_library_forget_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialOut"][];
                 };
             };
         };

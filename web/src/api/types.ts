@@ -6,6 +6,7 @@ type S = components["schemas"];
 export type Me = S["MeOut"];
 export type Card = S["CardOut"];
 export type CardPage = S["PageOut"];
+export type OwnMaterial = S["OwnMaterial"];
 export type Material = S["MaterialOut"];
 export type Part = S["PartOut"];
 export type Doc = Part["document"];

@@ -1,13 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { get } from "../api/client";
-import type { BodyStep, Material } from "../api/types";
+import type { BodyStep } from "../api/types";
+import { MaterialSelect } from "../ui/MaterialSelect";
 import { run } from "./change";
-import { editable } from "./store";
+import { editable, type Loose, useBoard } from "./store";
 
 /** A body's name, colour and material, as slots. */
 export function BodySlots({ step }: { step: BodyStep }) {
-  const materials = useQuery({ queryKey: ["materials"], queryFn: () => get<Material[]>("/api/materials") });
+  const part = useBoard((s) => s.part)!;
   const [title, setTitle] = useState(step.title);
   useEffect(() => setTitle(step.title), [step.title]);
   const set = (changes: Record<string, unknown>) => run({ do: "set_step", step: step.id, changes });
@@ -34,19 +33,20 @@ export function BodySlots({ step }: { step: BodyStep }) {
         onChange={(e) => set({ colour: e.target.value })}
       />{" "}
       of{" "}
-      <select
+      <MaterialSelect
+        label="Material of the body"
         className="slot max-w-[190px]"
-        aria-label="Material of the body"
-        value={step.material}
-        onChange={(e) => set({ material: e.target.value })}
-      >
-        <option value="">the part's material</option>
-        {materials.data?.map((m) => (
-          <option key={m.name} value={m.name}>
-            {m.name}
-          </option>
-        ))}
-      </select>
+        workspace={part.workspace}
+        value={step.material ?? ""}
+        own={part.document.materials ?? []}
+        empty="the part's material"
+        take={(name, own) => {
+          const made: Loose = { do: "set_step", step: step.id, changes: { material: name } };
+          const others = (part.document.materials ?? []).filter((m) => m.name !== name);
+          const first: Loose = { do: "set_part", changes: { materials: own ? [...others, own] : others } };
+          run(own ? { do: "together", commands: [first, made] } : made);
+        }}
+      />
     </fieldset>
   );
 }

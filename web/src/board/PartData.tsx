@@ -1,7 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { get } from "../api/client";
-import type { Material } from "../api/types";
+import { MaterialSelect } from "../ui/MaterialSelect";
 import { areaSaid, grams, lengthSaid, volumeSaid } from "../ui/measures";
 import { Labelled } from "../ui/ui";
 import { run } from "./change";
@@ -16,7 +14,6 @@ export function PartData() {
   const part = useBoard((s) => s.part)!;
   const mass = useBoard((s) => s.build?.mass);
   const message = useBoard((s) => s.message);
-  const materials = useQuery({ queryKey: ["materials"], queryFn: () => get<Material[]>("/api/materials") });
   const d = part.document;
   const current = () => ({
     name: d.name,
@@ -25,6 +22,7 @@ export function PartData() {
     description: d.description,
     unit: d.unit,
     material: d.material,
+    materials: d.materials ?? [],
     target: d.target_mass ? String(d.target_mass.grams) : "",
     tolerance: d.target_mass ? String(d.target_mass.tolerance) : "",
     own: Object.entries(d.properties ?? {})
@@ -94,20 +92,23 @@ export function PartData() {
             />
           </Labelled>
           <div className="grid grid-cols-[1fr_90px] gap-3">
-            <Labelled label="Material">
-              <select
+            <div data-label="Material" className="mb-3">
+              <span className="mb-1 block text-[12px] text-pencil">Material</span>
+              <MaterialSelect
+                label="Material"
                 className="field"
-                value={f.material}
-                onChange={(e) => set({ material: e.target.value })}
-              >
-                <option value="">not chosen yet</option>
-                {materials.data?.map((m) => (
-                  <option key={m.name} value={m.name} title={m.source}>
-                    {m.name} · {m.density} g/cm³
-                  </option>
-                ))}
-              </select>
-            </Labelled>
+                workspace={part.workspace}
+                value={f.material ?? ""}
+                own={f.materials}
+                empty="not chosen yet"
+                take={(name, own) =>
+                  set({
+                    material: name,
+                    materials: own ? [...f.materials.filter((m) => m.name !== name), own] : f.materials,
+                  })
+                }
+              />
+            </div>
             <Labelled label="Unit">
               <select
                 className="field"

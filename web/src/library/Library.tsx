@@ -2,7 +2,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { get, post, type Refused, upload } from "../api/client";
-import type { Card, CardPage, Material, Me } from "../api/types";
+import type { Card, CardPage, Me, OwnMaterial } from "../api/types";
+import { MaterialSelect } from "../ui/MaterialSelect";
 import { grams } from "../ui/measures";
 import { Labelled, Sheet } from "../ui/ui";
 
@@ -349,8 +350,13 @@ function NewPart({
   onOpenChange: (o: boolean) => void;
   workspace: number;
 }) {
-  const materials = useQuery({ queryKey: ["materials"], queryFn: () => get<Material[]>("/api/materials") });
-  const [fields, setFields] = useState({ name: "", number: "", unit: "mm", material: "" });
+  const [fields, setFields] = useState({
+    name: "",
+    number: "",
+    unit: "mm",
+    material: "",
+    own: null as OwnMaterial | null,
+  });
   const [said, setSaid] = useState("");
   const navigate = useNavigate();
   const set = (change: Partial<typeof fields>) => setFields({ ...fields, ...change });
@@ -383,20 +389,18 @@ function NewPart({
               <option value="in">inch</option>
             </select>
           </Labelled>
-          <Labelled label="Material">
-            <select
+          <div>
+            <span className="mb-1 block text-[12px] text-pencil">Material</span>
+            <MaterialSelect
+              label="Material"
               className="field"
-              value={fields.material}
-              onChange={(e) => set({ material: e.target.value })}
-            >
-              <option value="">not chosen yet</option>
-              {materials.data?.map((m) => (
-                <option key={m.name} value={m.name}>
-                  {m.name} · {m.density} g/cm³
-                </option>
-              ))}
-            </select>
-          </Labelled>
+              workspace={workspace}
+              value={fields.own?.name ?? fields.material}
+              own={fields.own ? [fields.own] : []}
+              empty="not chosen yet"
+              take={(name, own) => set({ material: own ? "" : name, own })}
+            />
+          </div>
         </div>
         {said && (
           <p role="alert" className="mb-3 text-red">

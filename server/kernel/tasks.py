@@ -2,6 +2,8 @@
 
 import hashlib
 import logging
+import time
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
@@ -131,6 +133,19 @@ def _unbuilt(record: PartRecord, version: int, sentence: str) -> None:
     _land(record, version, kernel=KERNEL_VERSION, figures=figures, bodies=old.bodies if old else [])
 
 
+def _now_and_then(ask: Callable[[], bool], seconds: float = 1.0) -> Callable[[], bool]:
+    """A question to the database that is put at most once in so many seconds; once true it stays so."""
+    answer, asked = False, time.monotonic()
+
+    def now() -> bool:
+        nonlocal answer, asked
+        if not answer and time.monotonic() - asked >= seconds:
+            answer, asked = ask(), time.monotonic()
+        return answer
+
+    return now
+
+
 SHOWN = {"axis", "point", "pull", "locked", "caution", "turns", "grid"}  # of what a step tells: that which is drawn
 
 
@@ -146,7 +161,9 @@ def preview(part: str, window: str, turn: int, command: dict[str, Any]) -> None:
         return
     told: dict[str, Any] = {"kind": "preview", "window": window, "turn": turn}
     try:
-        made = _call(part, {"do": "preview", "document": record.document, "command": command})
+        newer = PreviewTurn.objects.filter(part_id=part, window=window, turn__gt=turn)
+        superseded = _now_and_then(lambda: newer.all().exists())
+        made = _call(part, {"do": "preview", "document": record.document, "command": command}, stopped=superseded)
         keys: dict[str, list[str]] = {}
         for side, pieces in made["difference"].items():
             for key, data, _volume in pieces[:40]:

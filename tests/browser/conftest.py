@@ -24,7 +24,7 @@ ARGUMENTS = [
     "--disable-sync",
     "--disable-features=PreloadTopChromeWebUI",
 ]
-# What a hand does, counted in the page: presses, keys, letters of a value filled in, two presses for a choice from a list.
+# What a hand does, counted in the page: presses, keys, letters of a value filled in, two presses for a choice.
 COUNTING = """(() => {
   const add = (n) => { sessionStorage.hand = Number(sessionStorage.hand || 0) + n };
   let key = false;
@@ -260,7 +260,9 @@ class Desk:
 
     def hand(self) -> int:
         """Presses and keys since the page was first opened, and none from now on."""
-        return int(self.page.evaluate("() => { const n = sessionStorage.hand || 0; sessionStorage.hand = 0; return n }"))
+        return int(
+            self.page.evaluate("() => { const n = sessionStorage.hand || 0; sessionStorage.hand = 0; return n }")
+        )
 
     def verdict(self, number: int) -> Locator:
         return self.sheet.get_by_role("list", name="Callouts").get_by_role("listitem").nth(number - 1)

@@ -7,7 +7,6 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import expect
-
 from tools.places import WEB
 
 from .conftest import Desk

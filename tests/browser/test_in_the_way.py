@@ -1,4 +1,4 @@
-"""What must not stand in the way: Esc, early keys, Enter and Tab wherever the focus is, rows that stay where they are."""
+"""What must not stand in the way: Esc, early keys, Enter and Tab wherever the focus is, rows that do not jump."""
 
 import re
 
@@ -130,7 +130,9 @@ def test_shift_enter_goes_on_as_it_was_kept_with_the_next_region(desk: Desk) -> 
     regions = page.get_by_role("checkbox", name=re.compile("^Region"))
     expect(regions).to_have_count(2)
     regions.nth(1).hover()
-    expect(desk.reading).to_contain_text(re.compile(r"region 2, [\d.]+ mm², bounded by circle \d: press to leave it out"))
+    expect(desk.reading).to_contain_text(
+        re.compile(r"region 2, [\d.]+ mm², bounded by circle \d: press to leave it out")
+    )
     regions.nth(1).click()
     expect(regions.nth(1)).not_to_be_checked()
     expect(page.get_by_text("Removes")).to_be_visible()

@@ -41,7 +41,7 @@ def test_the_pan_hub_from_nothing(desk: Desk) -> None:
     page.get_by_role("button", name="Keep").click()
     desk.saved()
 
-    # three holes on a circle of radius 17, a third of a turn apart: one drawn, its radius given, repeated round the axis
+    # three holes on a circle of radius 17, one drawn, its radius given, repeated round the axis
     desk.keys("v", "i", "v", "f")
     desk.sketch_on_face("end face of step 20", 70)
     desk.keys("d", "c")

@@ -1,6 +1,7 @@
 """The solver as a whole: property tests on generated sketches, conflicts, drags, no flips."""
 
 import math
+from typing import Any
 
 import pytest
 from hypothesis import assume, given, settings
@@ -8,9 +9,11 @@ from hypothesis import strategies as st
 
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch import edit, reasons, words
+from sulvak_core.sketch.branches import with_branches
 from sulvak_core.sketch.edit import Values
+from sulvak_core.sketch.equations import ClusterEquations
 from sulvak_core.sketch.freedom import freedom
-from sulvak_core.sketch.model import Constraint, Dimension, Line, Sketch
+from sulvak_core.sketch.model import Arc, Constraint, Dimension, Line, Sketch
 from sulvak_core.sketch.solve import Drag, solve
 
 from .sketches import circle, line, numerical_freedom, rectangle, residual, sizes, ties, values
@@ -290,3 +293,57 @@ def test_what_does_not_hold_is_not_stored_as_it_is_said() -> None:
     stored = edit.drag(sketch, VALUES, "l2.q", (25, 20), shown).sketch
     assert residual(stored) < 1e-9
     assert [e.id for e in stored.entities] == ["l1", "l2"]
+
+
+def serpentine(n: int) -> Sketch:
+    """Lines joined by half circles that touch them, all lines and all arcs alike; the first line and arc are sized."""
+    entities: list[Any] = []
+    ties: list[Constraint] = []
+
+    def tie(kind: str, *refs: str) -> None:
+        ties.append(Constraint(id=f"k{len(ties) + 1}", kind=kind, refs=list(refs)))  # type: ignore[arg-type]
+
+    for i in range(n):
+        y, right = 10.0 * i, i % 2 == 0
+        ends = ((0.0, y), (30.0, y)) if right else ((30.0, y), (0.0, y))
+        entities.append(Line(id=f"l{i + 1}", p=ends[0], q=ends[1]))
+        if i == n - 1:
+            break
+        x = 30.0 if right else 0.0
+        p, q = ((x, y), (x, y + 10)) if right else ((x, y + 10), (x, y))
+        entities.append(Arc(id=f"a{i + 1}", c=(x, y + 5), r=5, p=p, q=q))
+        near, far = ("p", "q") if right else ("q", "p")
+        tie("coincident", f"l{i + 1}.q", f"a{i + 1}.{near}")
+        tie("coincident", f"a{i + 1}.{far}", f"l{i + 2}.p")
+        tie("tangent", f"l{i + 1}", f"a{i + 1}")
+        tie("tangent", f"a{i + 1}", f"l{i + 2}")
+        if i:
+            tie("equal", "a1", f"a{i + 1}")
+        tie("equal", "l1", f"l{i + 2}")
+    sizes = [
+        Dimension(id="d1", kind="radius", refs=["a1"], expr="5"),
+        Dimension(id="d2", kind="distance", refs=["l1"], expr="30"),
+        Dimension(id="d3", kind="distance", refs=["l2.p", f"l{n}.q"], expr="2000"),  # farther than it can stretch
+    ]
+    return Sketch(entities=entities, constraints=ties, dimensions=sizes)
+
+
+@pytest.mark.parametrize("n", [25, 50])
+def test_what_cannot_hold_is_given_up_early(n: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A size that 50 or 100 entities cannot take: the work that tells so is bounded, counted in looks at the equations
+    (some 0.2 ms each; it was 40 s)."""
+    looks = 0
+    before = ClusterEquations.evaluate
+
+    def counted(self: ClusterEquations, z: Any) -> Any:
+        nonlocal looks
+        looks += 1
+        return before(self, z)
+
+    monkeypatch.setattr(ClusterEquations, "evaluate", counted)
+    sketch = with_branches(serpentine(n), {"d3", *(f"k{i}" for i in range(1, 6 * n))})
+    values = {"d1": 5.0, "d2": 30.0, "d3": 2000.0}
+    failed = solve(sketch, values)
+    assert not failed.solved
+    assert "d3" in reasons.conflict(sketch, values, "d3", failed.missed)
+    assert 100 < looks < 9000

@@ -60,6 +60,32 @@ def test_work_is_given_up_when_who_asked_for_it_leaves(service: Service, wren: C
     assert wren.raw("GET", f"{part.path}/export/step")[0] == 200
 
 
+TRIED = """
+import json, time
+import kernel.tasks as tasks
+from kernel.models import PreviewTurn
+from parts.models import PartRecord
+part = PartRecord.objects.get(pk="{part}")
+turns = PreviewTurn.objects.update_or_create(part=part, window="w", defaults={{"turn": 1}})
+seen = []
+def call(part_id, request, stopped):
+    seen.append(stopped())
+    PreviewTurn.objects.filter(part=part, window="w").update(turn=2)
+    seen.append(stopped())  # asked of the database once a second at most
+    time.sleep(1.1)
+    seen.append(stopped())
+    raise tasks.KernelFailure("stopped")
+tasks._call = call
+tasks.preview(part=str(part.pk), window="w", turn=1, command={{}})
+print(json.dumps(seen))
+"""
+
+
+def test_a_try_is_stopped_when_a_newer_one_is_asked_for_or_none(service: Service, wren: Client) -> None:
+    part = wren.new_part("Tried")
+    assert in_django(service, TRIED.format(part=part.id)) == [False, False, True]
+
+
 def test_what_is_nearly_done_is_finished(monkeypatch: pytest.MonkeyPatch) -> None:
     """Stopping costs the process and all it knows."""
     from kernel import pool

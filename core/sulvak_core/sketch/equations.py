@@ -21,6 +21,7 @@ from .rows import Batch, Floats, Ints
 GOOD = 1e-13  # residual (scaled) that ends the iteration
 ACCEPT = 1e-10  # residual that counts as solved if no step gets further
 STEPS = 60
+STALE, SLOW = 6, 0.98  # so many steps in a row that leave so much of the sum of squares: the rows contradict each other
 NARROW = 40  # rows up to which looking for a band costs more than the whole matrix
 
 
@@ -124,6 +125,7 @@ def settle(equations: ClusterEquations, z: Floats, weight: Floats) -> tuple[Floa
     f, entries = equations.evaluate(z)
     worst = float(np.abs(f).max(initial=0.0))
     damping = 1e-12
+    stale = 0
     for _ in range(STEPS):
         if worst <= GOOD or not math.isfinite(worst):
             break
@@ -150,6 +152,9 @@ def settle(equations: ClusterEquations, z: Floats, weight: Floats) -> tuple[Floa
                 break
             damping = max(damping * 100, 1e-10)
             continue
+        stale = stale + 1 if float(f @ f) > SLOW * norm else 0
+        if stale >= STALE and worst > ACCEPT:
+            break
         damping = max(damping / 10, 1e-12)
         worst = float(np.abs(f).max(initial=0.0))
     return z, worst, f

@@ -15,11 +15,12 @@ import scipy  # its parts are loaded when they are first used: many a build need
 
 from .model import Sketch
 from .rows import Batch, Floats
-from .solve import solve
+from .solve import STAGES, solve
 from .system import Builder
 from .variables import GROUND, INTERNAL, System
 
 FILTER_LIMIT = 40
+EFFORT = 1800  # ties solved in all while a conflict is narrowed down: about a second
 
 
 def full_jacobian(system: System) -> Floats:
@@ -88,7 +89,8 @@ def _ties(sketch: Sketch) -> list[str]:
 
 
 def conflict(sketch: Sketch, values: Mapping[str, float], ident: str, missed: tuple[str, ...] = ()) -> list[str]:
-    """A smallest set of ids, ``ident`` among them, that cannot hold together."""
+    """A smallest set of ids, ``ident`` among them, that cannot hold together; in a large sketch one that is as small
+    as could be found with a bounded effort."""
     circuit = fixed_by(sketch, values, ident)
     if circuit:
         return [*circuit, ident]
@@ -97,14 +99,20 @@ def conflict(sketch: Sketch, values: Mapping[str, float], ident: str, missed: tu
     if ident not in keep:
         keep.append(ident)
 
+    spent = 0
+
     def fights(chosen: list[str]) -> bool:
-        return not solve(without(sketch, set(every) - set(chosen)), values).solved
+        nonlocal spent
+        spent += 2 * len(chosen)
+        return not solve(without(sketch, set(every) - set(chosen)), values, STAGES[:1]).solved
 
     if not fights(keep):
         keep = [*keep, *(t for t in every if t not in keep)][:FILTER_LIMIT]
         if not fights(keep):
             return every
-    for candidate in [k for k in keep if k != ident]:
+    for candidate in [k for k in reversed(keep) if k != ident]:  # what misses least is the least likely to be needed
+        if spent > EFFORT:
+            break
         fewer = [k for k in keep if k != candidate]
         if fights(fewer):
             keep = fewer

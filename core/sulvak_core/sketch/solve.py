@@ -64,13 +64,15 @@ def solve_reduced(reduced: Reduced) -> tuple[Floats, float, list[tuple[float, st
     weight = np.maximum(reduced.weight, 1e-9)
     for pack in _packs(reduced.clusters):
         together = _joined(pack)
-        part, worst, _ = settle(ClusterEquations(reduced, together), z[together.free], weight[together.free])
+        equations = ClusterEquations(reduced, together)
+        part, worst, f = settle(equations, z[together.free], weight[together.free])
         if worst <= ACCEPT:
             z[together.free] = part
             continue
         for cluster in pack:
-            equations = ClusterEquations(reduced, cluster)
-            part, worst, f = settle(equations, z[cluster.free], weight[cluster.free])
+            if len(pack) > 1:
+                equations = ClusterEquations(reduced, cluster)
+                part, worst, f = settle(equations, z[cluster.free], weight[cluster.free])
             z[cluster.free] = part
             if not worst <= ACCEPT:
                 rows = zip(f, equations.rows, strict=True)
@@ -215,11 +217,15 @@ def _turned_upright(sketch: Sketch) -> Sketch | None:
     return sketch.model_copy(update={"entities": moved}) if moved != sketch.entities else None
 
 
-def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
+STAGES = (8, 48)  # in how many steps a value is walked to where it does not settle at once
+
+
+def solve(sketch: Sketch, values: Mapping[str, float], stages: tuple[int, ...] = STAGES) -> Solution:
     """Move ``sketch`` until every constraint and driving dimension holds.
 
-    ``values``: each driving dimension's value in mm or degrees. The unmoved sketch comes back when
-    it cannot be done. Deterministic: the same input gives the same output.
+    ``values``: each driving dimension's value in mm or degrees; ``stages``: in how many steps it is walked to where it
+    does not settle at once. The unmoved sketch comes back when it cannot be done. Deterministic: the same input gives
+    the same output.
     """
     direct = _settled(sketch, values)
     if not direct.solved and not direct.missed:
@@ -235,10 +241,10 @@ def solve(sketch: Sketch, values: Mapping[str, float]) -> Solution:
     now = {d.id: builder.measure(d) for d in driving}
     if all(abs(now[k] - values[k]) <= 1e-9 * (1 + abs(values[k])) for k in now):
         return direct
-    for stages in (8, 48):
+    for count in stages:
         at = sketch
-        for stage in range(1, stages + 1):
-            share = stage / stages
+        for stage in range(1, count + 1):
+            share = stage / count
             step = _settled(at, {k: now[k] + share * (values[k] - now[k]) for k in now})
             if not step.solved:
                 break

@@ -1,6 +1,8 @@
 /** What the order adviser says of a step, with a look at the part as it would be, and one press to do it. */
+
 import type { Advice, Step } from "../api/types";
 import { grams, volumeSaid } from "../ui/measures";
+import { Waiting } from "../ui/Waiting";
 import { findPlaces, follow, leavePlaces, lookAt, stopLooking } from "./advising";
 import { editable, type Loose, numberOf, useBoard } from "./store";
 
@@ -53,10 +55,7 @@ export function Places({ step }: { step: Step }) {
   if (!places.list)
     return (
       <p className="text-pencil" aria-live="polite">
-        Trying every place …{" "}
-        <button type="button" className="btn ml-2" onClick={leavePlaces}>
-          Stop
-        </button>
+        <Waiting words="Trying every place" stop={leavePlaces} />
       </p>
     );
   const others = places.list.filter((p) => !p.now);

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { grams } from "../ui/measures";
+import { Waiting } from "../ui/Waiting";
 import { travel } from "./change";
 import { previewNow } from "./drafting";
 import type { LeafName } from "./Leaf";
@@ -16,6 +17,7 @@ export function Header() {
   const saving = useBoard((s) => s.saving);
   const connected = useBoard((s) => s.connected);
   const people = useBoard((s) => s.people);
+  const progress = useBoard((s) => s.progress);
   const preview = useBoard(previewNow);
   const d = part.document;
   const sketches = Object.entries(part.sketches);
@@ -110,7 +112,7 @@ export function Header() {
       <button
         type="button"
         title="Versions: name one, or go back to one"
-        className="w-[92px] text-left font-cond text-[12.5px] text-pencil hover:underline"
+        className="min-w-[92px] whitespace-nowrap text-left font-cond text-[12.5px] text-pencil hover:underline"
         aria-live="polite"
         onClick={() => turnTo("versions")}
       >
@@ -119,7 +121,7 @@ export function Header() {
         ) : saving ? (
           "storing …"
         ) : building && steps(part).length ? (
-          "building …"
+          <Waiting words={progress ? `building ${progress.done} of ${progress.of}` : "building"} />
         ) : (
           `saved${people.length > 1 ? ` · ${people.length} here` : ""}`
         )}

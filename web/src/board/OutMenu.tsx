@@ -1,6 +1,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { download, type Refused, Stopped } from "../api/client";
+import { Waiting } from "../ui/Waiting";
 import { tell, useBoard } from "./store";
 
 const FILES = [
@@ -38,11 +39,8 @@ export function OutMenu() {
   return (
     <DropdownMenu.Root>
       {writing && (
-        <span className="flex items-center gap-2 font-cond text-pencil" aria-live="polite">
-          Writing …
-          <button type="button" className="btn" onClick={() => writing.abort()}>
-            Stop
-          </button>
+        <span className="font-cond text-pencil" aria-live="polite">
+          <Waiting words="Writing" stop={() => writing.abort()} />
         </span>
       )}
       <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main"}>Files out</DropdownMenu.Trigger>

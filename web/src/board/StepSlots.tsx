@@ -2,6 +2,7 @@
 import { useEffect, useRef } from "react";
 import type { Step } from "../api/types";
 import { Trade } from "../ui/Trade";
+import { Waiting } from "../ui/Waiting";
 import {
   catalogue,
   type Data,
@@ -16,7 +17,7 @@ import {
   type Slot,
   shows,
 } from "./catalogue";
-import { acceptDraft, changeDraft, dropDraft, previewNow } from "./drafting";
+import { acceptDraft, changeDraft, dropDraft, previewNow, stopTrying } from "./drafting";
 import { PointedSlot } from "./PointedSlot";
 import { activate, fewer, missing, POINTED, pointOn } from "./pointing";
 import { numberOf, steps, useBoard } from "./store";
@@ -38,6 +39,7 @@ export function StepSlots() {
     input?.select();
   }, [draft.start]);
   useFeeds();
+  const tried = JSON.stringify(step); // other values, another wait
   const report = preview?.steps?.find((r) => r.id === step.id);
   const offer = report?.offers?.offer as { label: string; changes: Data } | undefined;
   const fitting = report?.offers?.largest as number | undefined;
@@ -90,7 +92,7 @@ export function StepSlots() {
           </p>
         ) : (
           <p className={`mt-1 ${report ? tone(report) : "text-pencil"}`} aria-live="polite">
-            {report ? <Trade text={report.said} /> : "Trying …"}
+            {report ? <Trade text={report.said} /> : <Waiting key={tried} words="Trying" stop={stopTrying} />}
           </p>
         )}
         <div className="mt-2 flex gap-2">

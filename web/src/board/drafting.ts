@@ -113,10 +113,25 @@ function expectAnswer(turn: number, patience: number) {
   }, patience);
 }
 
-export function dropDraft() {
+/** The kernel works for nobody who does not wait any more. */
+function giveUp() {
   clearTimeout(previewLater);
   clearTimeout(previewLost);
   previewTurn += 1;
+  board().live?.send({ kind: "preview", turn: previewTurn, command: null });
+}
+
+/** Stop trying these values; they stay as they are typed. */
+export function stopTrying() {
+  const { draft } = board();
+  if (!draft) return;
+  giveUp();
+  const sentence = "Stopped before it was done. Change a value to try again, or keep the step untried.";
+  useBoard.setState({ preview: { mass: null, sentence, of: JSON.stringify(draftCommand(draft)) } });
+}
+
+export function dropDraft() {
+  giveUp();
   const was = board().draft;
   useBoard.setState({ draft: null, preview: null, picks: [] });
   board().scene?.mark(null, []);
@@ -176,7 +191,7 @@ export function tryCommand(command: Loose) {
 }
 
 export function untry() {
-  previewTurn += 1;
+  giveUp();
   useBoard.setState({ preview: null });
   board().scene?.preview([], []);
 }

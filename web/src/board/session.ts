@@ -43,7 +43,10 @@ export function closePart() {
 
 function heard(event: LiveEvent) {
   const s = board();
-  if (event.kind === "built") {
+  if (event.kind === "building")
+    useBoard.setState({ progress: { done: event.done as number, of: event.of as number } });
+  else if (event.kind === "built") {
+    useBoard.setState({ progress: null });
     loadBuild();
     if ((event.version as number) > (s.part?.version ?? 0)) refresh();
   } else if (event.kind === "present") useBoard.setState({ people: event.people as string[] });

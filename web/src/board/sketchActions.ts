@@ -14,7 +14,7 @@ import { TrimTool } from "../sketch/tools/trim";
 import { unprefixed } from "../sketch/typed";
 import type { Action } from "./action";
 import { run } from "./change";
-import { board, editable, type Loose, letGo, sketchOf, sketchStep, useBoard } from "./store";
+import { board, editable, type Loose, letGo, sketchOf, sketchStep, tell, useBoard } from "./store";
 
 /** Whether somebody may draw in a sketch just now. */
 export const sketching = () => board().sketch !== null && editable();
@@ -35,12 +35,12 @@ const TAKES: Record<string, RegExp> = {
   horizontal: /^(l+|pp)$/,
   vertical: /^(l+|pp)$/,
   parallel: /^lll*$/,
-  perpendicular: /^ll$/,
+  perpendicular: /^lll*$/,
   collinear: /^lll*$/,
   equal: /^(lll*|rrr*)$/,
-  tangent: /^(lr|rr|bb|bl|br)$/,
+  tangent: /^(b+l*r*|l+r+|rr+)$/,
   concentric: /^([blr]*[br][blr]*|pr|bp)$/,
-  coincident: /^(pp|lp|pr|bp)$/,
+  coincident: /^(ppp*|lp+|p+r|bp+)$/,
   midpoint: /^lp$/,
   symmetric: /^(l(pp)+|l(rr)+|lll(ll)*)$/,
   fixed: /^[blpr]$/,
@@ -48,17 +48,51 @@ const TAKES: Record<string, RegExp> = {
 
 const CHAINS = new Set(["parallel", "collinear", "equal", "concentric"]);
 
+/** Which of several curves meet at which: every joint of a chain; without joints each with the first, or with the one
+ * line among them. Pairs that have the constraint already are left out. */
+function couples(kind: string, refs: string[]): [string, string][] {
+  const sketch = sketchOf(sketchStep());
+  const entities = sketch.entities ?? [];
+  const ends = (ref: string) =>
+    ["p", "q"].flatMap((end) => {
+      const at = pointAt(entities, `${ref}.${end}`);
+      return at ? [at] : [];
+    });
+  const fits = (a: string, b: string) => kind !== "tangent" || !(isLine(a) && isLine(b));
+  const has = (a: string, b: string) =>
+    (sketch.constraints ?? []).some((c) => c.kind === kind && c.refs.includes(a) && c.refs.includes(b));
+  const all = refs.flatMap((a, i) => refs.slice(i + 1).map((b): [string, string] => [a, b]));
+  if (refs.length === 2) return all;
+  const joined = all.filter(
+    ([a, b]) => fits(a, b) && ends(a).some((p) => ends(b).some((q) => dist(p, q) < 1e-6)),
+  );
+  const lines = refs.filter(isLine);
+  const hub = kind === "tangent" && lines.length === 1 ? lines[0] : refs[0];
+  const star = refs.filter((r) => r !== hub).map((r): [string, string] => [hub, r]);
+  const found = joined.length ? joined : star.filter(([a, b]) => fits(a, b));
+  return found.filter(([a, b]) => !has(a, b));
+}
+
 async function constrain(kind: string) {
   const refs = board().chosen;
   const b = new Batch();
   if ((kind === "horizontal" || kind === "vertical") && kinds(refs) !== "pp")
     for (const r of refs) b.tie(kind, [r]);
-  else if (CHAINS.has(kind)) for (const r of refs.slice(1)) b.tie(kind, [refs[0], r]);
+  else if (kind === "tangent" || kind === "perpendicular") {
+    const found = couples(kind, refs);
+    if (!found.length) return tell("All of these are so already.");
+    for (const pair of found) b.tie(kind, pair);
+  } else if (CHAINS.has(kind)) for (const r of refs.slice(1)) b.tie(kind, [refs[0], r]);
   else if (kind === "symmetric") {
     // pairs in the order they were chosen; among lines the last one is the axis
     const line = refs.every(isLine) ? refs[refs.length - 1] : refs.find(isLine)!;
     const pairs = refs.filter((r) => r !== line);
     for (let i = 0; i < pairs.length; i += 2) b.tie(kind, [pairs[i], pairs[i + 1], line]);
+  } else if (kind === "coincident" && refs.length > 2) {
+    // all points in one place, or all on the one curve among them
+    const curve = refs.find((r) => !isPoint(r));
+    const points = refs.filter(isPoint);
+    for (const p of curve ? points : points.slice(1)) b.tie(kind, curve ? [p, curve] : [points[0], p]);
   } else if (kind === "coincident" || kind === "midpoint") {
     b.tie(kind, [...refs.filter(isPoint), ...refs.filter((r) => !isPoint(r))]);
   } else b.tie(kind, refs);

@@ -124,6 +124,7 @@ export interface State {
   builtOf: string[]; // the steps, as text, that the build is of; empty while that is not known
   partEdges: PartEdge[]; // the part's edges that the open sketch can use
   field: ValueField | null;
+  progress: { done: number; of: number } | null; // steps of the build that is going on
   putting: { id: string; at: XY } | null; // the text of a size on its way to another place
   dragged: Entity[] | null;
   motions: Motion[] | null;
@@ -191,6 +192,7 @@ export const initial: State = {
   builtOf: [],
   partEdges: [],
   field: null,
+  progress: null,
   putting: null,
   dragged: null,
   motions: null,

@@ -230,7 +230,7 @@ def test_corners_are_rounded_and_the_half_is_mirrored(desk: Desk) -> None:
     expect(desk.page.get_by_role("button", name="Dimension 40")).to_be_visible()
     # the two arcs about the upright axis
     desk.press(40 - 8 + 8 * math.sqrt(0.5), 8 - 8 * math.sqrt(0.5))
-    desk.press(0, -1.5, more=True)
+    desk.press(0, 32.4, more=True)
     desk.keys("e", "m")
     desk.saved()
     arcs = [e for e in desk.entities().values() if e["kind"] == "arc"]

@@ -7,6 +7,7 @@ from .conftest import Desk
 from .test_bent import look
 from .test_drawing_tools import begin
 from .test_shapes import state
+from .test_solids import UPPER, plate, send, step
 
 
 def block(desk: Desk, name: str) -> None:
@@ -122,3 +123,42 @@ def test_a_sketch_follows_the_edge_it_was_measured_from(desk: Desk) -> None:
         desk.page.wait_for_timeout(200)
     assert desk.entities(2)["c1"]["c"][1] == pytest.approx(37)
     assert state(desk)["freedom"] == 0
+
+
+def test_a_size_goes_to_edges_and_middles_that_are_not_drawn(desk: Desk) -> None:
+    """The dimension tool takes the part's edges as references, and the middle of a line after the line itself."""
+    page = desk.page
+    plate(desk, "Sized from the part", step("sketch", "s3", on=UPPER))
+    circle = {"kind": "circle", "id": "c1", "c": (13, 12), "r": 3}
+    send(desk, {"do": "sketch_add", "step": "s3", "entities": [circle]})
+    desk.route.locator("[data-step=s3] button[aria-expanded]").dblclick()
+    expect(page.get_by_test_id("sketch")).to_be_visible()
+    page.wait_for_timeout(600)  # the part's edges are asked for
+    desk.keys("m")
+    desk.press(13, 12)
+    desk.move(40, 20)
+    expect(desk.reading).to_contain_text("press")
+    desk.press(40, 20)  # the right edge of the plate
+    desk.press(26, 22)
+    field = page.get_by_label("Value of the")
+    expect(field).to_have_value("27")
+    field.fill("25")
+    field.press("Enter")
+    desk.saved()
+    desk.keys("Escape")
+    sketch = desk.document()["steps"][2]["sketch"]
+    brought = [e for e in sketch["entities"] if e["kind"] == "line"]
+    assert [e["construction"] for e in brought] == [True]
+    assert desk.entities(2)["c1"]["c"][0] == pytest.approx(15)
+    # the middle of that edge, stepped to with Tab, level with the circle
+    desk.move(40, 15)
+    expect(desk.reading).to_contain_text("line 1")
+    desk.keys("Tab")
+    expect(desk.reading).to_contain_text("middle of line 1")
+    page.mouse.click(*desk.place(40, 15))
+    desk.press(15, 12, more=True)
+    desk.keys("c", "h")
+    desk.saved()
+    assert desk.entities(2)["c1"]["c"][1] == pytest.approx(15)
+    kinds = [k["kind"] for k in desk.document()["steps"][2]["sketch"]["constraints"]]
+    assert sorted(kinds) == ["horizontal", "midpoint"]

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 
 from ..part.materials import density_of
-from ..rebuild.state import State
+from ..part.units import in_unit, told
+from ..rebuild.state import Body, State
 from ..solid.bulk import Bulk, bulk
 from ..solid.measure import box, face_area
+from ..solid.overlap import shared_volume
 from ..solid.shapes import KernelError
 from ..steps.registry import Document
 
+MANY = 12  # bodies up to which every pair is looked at
+TOLD = 3
 DOUBT = 1e-6  # share of a volume: an error above that is told
 NOTHING = ((0.0, 0.0, 0.0),) * 3
 
@@ -65,7 +70,26 @@ def mass(document: Document, state: State) -> dict[str, Any]:
                 "box": [list(corner) for corner in box(body.shape)],
             }
         )
-    return {"bodies": rows, "troubles": troubles, **_whole(document, rows)}
+    return {"bodies": rows, "troubles": [*troubles, *_overlaps(document, state)], **_whole(document, rows)}
+
+
+def _overlaps(document: Document, state: State) -> list[str]:
+    """Sentences on bodies that hold the same material, the first few; with many bodies nobody looks."""
+    if not 1 < len(state.bodies) <= MANY:
+        return []
+    found = []
+    for one, two in combinations(state.bodies, 2):
+        shared = shared_volume(one.solid, two.solid)
+        if shared:
+            names = " and ".join(_called(document, b) for b in (one, two))
+            said = f"{names[0].upper()}{names[1:]} overlap by {told(shared, 3)}, which is weighed twice: "
+            found.append(in_unit(said + "unite them, or subtract one from the other.", document.unit))
+    return found[:TOLD]
+
+
+def _called(document: Document, body: Body) -> str:
+    step, _, piece = body.id.partition("x")
+    return body.title or f"the body of step {document.position(step)}{f', piece {piece}' if piece else ''}"
 
 
 def _whole(document: Document, rows: list[dict[str, Any]]) -> dict[str, Any]:

@@ -149,8 +149,10 @@ export function Stage() {
     const s = board();
     const m = affine(s);
     if (s.sketch && m) {
-      const entities = sketchOf(sketchStep(s)).entities ?? [];
-      const here = [...sizeUnder(at), ...allUnder(at, entities, m)];
+      const own = sketchOf(sketchStep(s)).entities ?? [];
+      const here = [...sizeUnder(at), ...allUnder(at, own, m)];
+      // a size may go to an edge of the part that is not in the sketch yet: what is drawn comes first
+      if (s.tool?.id === "dimension") here.push(...allUnder(at, edgesToUse(), m).filter((r) => r[0] === "z"));
       const index = pointedAt(here.join(), s.sketchUnder.join());
       useBoard.setState({ sketchUnder: here, under: here[index] ?? null, pointer: unapply(m, at) });
       if (s.tool) {
@@ -195,7 +197,7 @@ export function Stage() {
         kind: s.tool?.sweeps() ? "sweep" : loose ? "drag" : window ? "window" : "press",
         from: at,
         last: at,
-        ref: ref ?? undefined,
+        ref: ref?.replace(/\.mid$/, ""),
         moved: false,
       };
     }

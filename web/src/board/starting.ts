@@ -1,11 +1,12 @@
 /** Starting steps: what a new one holds at first, from what is chosen and what is there. */
+import { Vector3 } from "three";
 import type { Step } from "../api/types";
 import type { Action } from "./action";
 import { catalogue, type Data, firstLength, type Start, slotsOf, withFirstLengths } from "./catalogue";
 import { startDraft } from "./drafting";
 import { POINTED } from "./pointing";
 import { edgeRef, faceRef } from "./refs";
-import { board, editable, freshStep, type State, sketchOf, stepOf, steps, tell } from "./store";
+import { board, editable, frameOf, freshStep, type State, sketchOf, stepOf, steps, tell } from "./store";
 
 /** Sketches that steps are made from. */
 const used = () =>
@@ -92,6 +93,7 @@ function start(s: Start, like: Step | null = null) {
       return tell(`Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`, "red");
     const why = unfit(s.kind, sketch);
     fromSketch(step, sketch);
+    if (s.kind === "hole" || s.fresh.operation === "cut") towardsPart(step, sketch);
     if (why) {
       // an open chain is a mistake more often than a wall, so that is only offered
       const open = s.kind === "extrude" && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
@@ -114,6 +116,19 @@ function start(s: Start, like: Step | null = null) {
   const slots = slotsOf(catalogue().sentences[s.kind] ?? [], step);
   const first = slots.find((x) => x.path === s.first && POINTED.has(x.slot.kind));
   startDraft(step as Step, true, first?.path ?? null, s);
+}
+
+/** From a plane beside the part a cut or a hole goes towards it. On a face it goes into the material by itself. */
+function towardsPart(step: Data, sketch: string) {
+  const source = stepOf(board().part, sketch);
+  const frame = frameOf(board(), sketch);
+  if (!frame || source?.kind !== "sketch" || source.on.kind === "face") return;
+  const normal = new Vector3(...frame.normal);
+  const at = new Vector3(...frame.origin).dot(normal);
+  const far = (board().scene?.corners() ?? []).map((p) => p.dot(normal) - at);
+  const before = far.length > 0 && Math.min(...far) > -1e-4; // all of the part lies before the plane
+  const behind = far.length > 0 && Math.max(...far) < 1e-4;
+  if (before || behind) step.reverse = step.kind === "hole" ? before : behind;
 }
 
 function fromSketch(step: Data, sketch: string) {

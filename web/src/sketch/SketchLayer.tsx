@@ -8,7 +8,7 @@ import { apply } from "../view/camera";
 import { DimensionMark } from "./DimensionMark";
 import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
-import { pathOf, pointRefs } from "./geometry";
+import { pathOf, pointAt, pointRefs } from "./geometry";
 import { INK, matrix, OCHRE, PENCIL, RED } from "./ink";
 import { textPlacesNow } from "./placing";
 import { usePlayed } from "./played";
@@ -262,7 +262,10 @@ const Ends = memo(function Ends({
   under: string | null;
 }) {
   const { width, height } = board().view;
-  return pointRefs(e).map(([ref, at]) => {
+  const middle = `${e.id}.mid`;
+  const shown = under === middle || chosen.includes(middle) ? pointAt([e], middle) : null;
+  const points: [string, XY][] = shown ? [...pointRefs(e), [middle, shown]] : pointRefs(e);
+  return points.map(([ref, at]) => {
     const [x, y] = apply(m, at);
     if (x < -20 || y < -20 || x > width + 20 || y > height + 20) return null; // off the board
     const hot = under === ref || chosen.includes(ref);

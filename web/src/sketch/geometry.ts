@@ -19,6 +19,7 @@ export function pointAt(entities: Entity[], ref: string): XY | null {
   const e = entities.find((x) => x.id === id);
   if (!e) return null;
   if (e.kind === "point") return end ? null : (e.at as XY);
+  if (e.kind === "line" && end === "mid") return mid(e.p as XY, e.q as XY);
   return pointRefs(e).find(([r]) => r === ref)?.[1] ?? null;
 }
 
@@ -119,6 +120,7 @@ const END: Record<string, string> = {
   c: "centre",
   m: "first axis end",
   n: "second axis end",
+  mid: "middle",
 };
 const TEXT_END: Record<string, string> = {
   p: "left end of the base line",

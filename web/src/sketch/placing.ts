@@ -53,9 +53,13 @@ export function textPlaces(dimensions: Dimension[], entities: Entity[], m: Affin
   const drawn = pieces.filter((p) => p.weight === 1);
   const outline = around((drawn.length ? drawn : pieces).flatMap((p) => [p.a, p.b]));
   const texts: Box[] = [];
+  const stand = (d: Dimension, l: Layout) => {
+    texts.push(textBox(d, l));
+    for (const [a, b] of l.lines) pieces.push({ a, b, weight: 0.6 });
+  };
   for (const d of dimensions) {
     const l = d.at ? layout(d, entities, m) : null;
-    if (l) texts.push(textBox(d, l));
+    if (l) stand(d, l);
   }
   for (const d of free) {
     const home = apply(m, d.kind === "angle" ? middleOf(d, entities) : restingPlace(d, entities, m));
@@ -70,7 +74,7 @@ export function textPlaces(dimensions: Dimension[], entities: Entity[], m: Affin
     const at = best ?? restingPlace(d, entities, m);
     places.set(d.id, at);
     const l = layout({ ...d, at }, entities, m);
-    if (l) texts.push(textBox(d, l));
+    if (l) stand(d, l);
   }
   return places;
 }

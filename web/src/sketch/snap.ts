@@ -394,5 +394,9 @@ export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
     ["x", [here[0], 0]],
     ["y", [0, here[1]]],
   ];
-  return [...points, ...near(curves, 7), ...near(axes, 5)];
+  // a line is meant before its middle; Tab goes on to that
+  const middles = entities.flatMap((e): [string, XY][] =>
+    e.kind === "line" ? [[`${e.id}.mid`, mid(e.p as XY, e.q as XY)]] : [],
+  );
+  return [...points, ...near(curves, 7), ...near(middles, 8), ...near(axes, 5)];
 }

@@ -1,4 +1,5 @@
 import type { Dimension, Entity, XY } from "../../api/types";
+import { edgesToUse } from "../../board/partEdges";
 import { board, type Loose, useBoard } from "../../board/store";
 import { ends } from "../dimensionLayout";
 import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../geometry";
@@ -13,9 +14,19 @@ export type Plan = Pick<Dimension, "kind" | "refs"> & {
   across?: boolean;
 };
 
-const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || /^p\d/.test(ref);
-const isRound = (ref: string) => /^[ca]\d+$/.test(ref);
-const isLine = (ref: string) => ref === "x" || ref === "y" || /^[lt]\d+$/.test(ref);
+const isPoint = (ref: string) => ref === "origin" || ref.includes(".") || formOf(ref) === "p";
+const isRound = (ref: string) => /^[ca]$/.test(formOf(ref));
+const isLine = (ref: string) => ref === "x" || ref === "y" || /^[lt]$/.test(formOf(ref));
+
+/** The sketch's own entities, and the part's edges that are not brought in yet (z0, z1 …): both can be measured to. */
+const all = (): Entity[] => [...entitiesNow(), ...edgesToUse()];
+
+/** The letter of what a ref names as a whole; empty for a point of it. */
+function formOf(ref: string): string {
+  if (ref.includes(".")) return "";
+  const edge = ref[0] === "z" ? edgesToUse().find((e) => e.id === ref) : null;
+  return edge ? ({ line: "l", circle: "c", arc: "a", point: "p" }[edge.kind as string] ?? "") : ref[0];
+}
 
 /** What a dimension on these picks would be, given where its text is put; null if they give none. */
 export function planFor(refs: string[], at: XY, entities: Entity[], rim: Dimension["rim"] = ""): Plan | null {
@@ -28,11 +39,11 @@ export function planFor(refs: string[], at: XY, entities: Entity[], rim: Dimensi
     return null;
   }
   if (refs.length !== 2) return null;
-  const arc = refs.find((r) => /^a\d+$/.test(r));
+  const arc = refs.find((r) => formOf(r) === "a");
   if (arc && refs.some((r) => r === `${arc}.p` || r === `${arc}.q`))
     return { kind: "arc_length", refs: [arc] };
   if (rim && refs.some(isRound)) return { kind: "distance", refs, rim };
-  const picks = refs.map((r) => (/^[ca]\d+$/.test(r) ? `${r}.c` : r));
+  const picks = refs.map((r) => (isRound(r) ? `${r}.c` : r));
   const [one, two] = picks;
   if (isPoint(one) && isPoint(two)) {
     const [a, b] = [pointAt(entities, one), pointAt(entities, two)];
@@ -140,7 +151,7 @@ export class DimensionTool extends Tool {
 
   hint() {
     if (!this.refs.length) return "press a line, circle, arc or point to dimension";
-    const plan = this.snap && planFor(this.refs, this.snap.at, entitiesNow(), this.rim);
+    const plan = this.snap && planFor(this.refs, this.snap.at, all(), this.rim);
     const now = this.refs.map(said).join(" and ");
     if (!plan) return `${now}: press a second thing`;
     if (this.refs.length > 1 && this.refs.some(isRound) && plan.kind === "distance")
@@ -158,12 +169,12 @@ export class DimensionTool extends Tool {
   private overLine(): boolean {
     const plan = this.plan(this.snap?.at ?? [0, 0]);
     const middle = (ref: string) =>
-      ref === "x" || ref === "y" || (isLine(ref) && !!entitiesNow().find((e) => e.id === ref)?.construction);
+      ref === "x" || ref === "y" || (isLine(ref) && !!all().find((e) => e.id === ref)?.construction);
     return plan?.kind === "distance" && !plan.rim && this.refs.some(middle);
   }
 
   private plan(at: XY): Plan | null {
-    const plan = planFor(this.refs, at, entitiesNow(), this.rim);
+    const plan = planFor(this.refs, at, all(), this.rim);
     return plan && this.across && plan.kind === "distance" && !plan.rim ? { ...plan, across: true } : plan;
   }
 
@@ -171,7 +182,7 @@ export class DimensionTool extends Tool {
   private axis(): string | null {
     const hit = board().under;
     const takes = hit && AXES.has(hit) && this.refs.length === 1 && !this.refs.includes(hit);
-    return takes && this.plan([1e9, 1e9]) && this.useful(hit, entitiesNow()) ? hit : null;
+    return takes && this.plan([1e9, 1e9]) && this.useful(hit, all()) ? hit : null;
   }
 
   key(key: string): boolean {
@@ -193,11 +204,14 @@ export class DimensionTool extends Tool {
   }
 
   ghosts(): Ghost[] {
-    return this.snap && this.refs.length ? [{ kind: "point", at: this.snap.at }] : [];
+    const named = [board().under ?? "", ...this.refs].map((r) => r.split(".")[0]);
+    const edges = edgesToUse().filter((e) => named.includes(e.id));
+    const shown: Ghost[] = edges.map((entity) => ({ kind: "strong", entity }));
+    return this.snap && this.refs.length ? [...shown, { kind: "point", at: this.snap.at }] : shown;
   }
 
   click(s: Snap) {
-    const entities = entitiesNow();
+    const entities = all();
     const hit = board().under;
     this.snap = s;
     // a size's text may lie on an axis: where there is a size already, the axis is taken only when that is said (t)
@@ -216,13 +230,13 @@ export class DimensionTool extends Tool {
   private useful(hit: string, entities: Entity[]): boolean {
     if (!this.refs.length) return true;
     const one = this.refs[0];
-    if (/^[ca]\d+$/.test(one) && `${one}.c` === hit) return false;
+    if (isRound(one) && `${one}.c` === hit) return false;
     if (one.split(".")[0] === hit.split(".")[0] && (isLine(one) || isLine(hit))) return false;
     return planFor([one, hit], this.snap?.at ?? [0, 0], entities) !== null;
   }
 
   private place(plan: Plan, at: XY) {
-    const now = measureNow(plan, entitiesNow());
+    const now = measureNow(plan, all());
     const refs = this.refs;
     const make = (expr: string, name: string): Loose => {
       const b = new Batch();

@@ -3,7 +3,7 @@
 import type { Entity, XY } from "../../api/types";
 import { run } from "../../board/change";
 import { broughtIn } from "../../board/partEdges";
-import { board, freshId, type Loose, useBoard } from "../../board/store";
+import { board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../board/store";
 import type { Lead, Snap, Tie } from "../snap";
 import { unprefixed } from "../typed";
 
@@ -52,18 +52,32 @@ export class Batch {
     return id;
   }
 
-  /** A ref as it is stored: one that names an edge of the part (z3, z3.p) brings that edge in. */
-  private real(ref: string): string {
+  /** A ref as it is stored: one that names an edge of the part (z3, z3.p) brings that edge in, only to place things
+   * (``reference``) or as an outline; one that names the middle of a line (l3.mid) is a point put there. */
+  private real(ref: string, reference = false): string {
     const [edge, end] = ref.split(".");
+    if (end === "mid") return this.middle(this.real(edge, reference));
     if (!/^z\d+$/.test(edge)) return ref;
     const n = Number(edge.slice(1));
     // what is caught only by its centre places something: it is no outline
-    const places = end === "c";
+    const places = reference || end === "c";
     // between the press and now it may have been brought in
     if (!this.used.has(edge)) this.used.set(edge, broughtIn(n) ?? this.edge(n, places));
     const fresh = this.entities.find((e) => e.id === this.used.get(edge));
     if (fresh && !places) fresh.construction = Boolean(board().partEdges[n].entity.construction);
     return end ? `${this.used.get(edge)}.${end}` : this.used.get(edge)!;
+  }
+
+  private middle(line: string): string {
+    const known = (this.constraints as { kind?: string; refs?: string[] }[])
+      .concat((sketchOf(sketchStep()).constraints ?? []) as { kind: string; refs: string[] }[])
+      .find((c) => c.kind === "midpoint" && c.refs?.[1] === line && /^p\d+$/.test(c.refs[0]));
+    if (known) return known.refs![0];
+    const at = (this.entities as unknown as Entity[]).concat(entitiesNow()).find((e) => e.id === line);
+    if (at?.kind !== "line") return line;
+    const id = this.entity("p", { kind: "point", at: [(at.p[0] + at.q[0]) / 2, (at.p[1] + at.q[1]) / 2] });
+    this.constraints.push({ id: this.id("k"), kind: "midpoint", refs: [id, line] });
+    return id;
   }
 
   /** Bring in an edge of the part, by its place in the list of those on offer. */
@@ -84,7 +98,7 @@ export class Batch {
 
   size(kind: string, refs: string[], expr: string, more: Json = {}): string {
     const id = this.id("d");
-    this.dimensions.push({ id, kind, refs, expr, ...more });
+    this.dimensions.push({ id, kind, refs: refs.map((r) => this.real(r, true)), expr, ...more });
     return id;
   }
 

@@ -166,14 +166,14 @@ class Desk:
 
     def typed_in(self, value: str) -> None:
         """One value typed for a press that does not end the shape yet."""
-        self.keys("Tab")
         self.page.keyboard.type(value)
         self.keys("Enter")
 
     def typed(self, *values: str) -> None:
-        """Values typed while drawing, Tab between them, Enter at the end."""
-        for value in values:
-            self.keys("Tab")
+        """Values typed while drawing, Tab between them, Enter at the end; what begins like a number needs no Tab."""
+        for i, value in enumerate(values):
+            if i or value[0] not in "0123456789.,(RØ-":
+                self.keys("Tab")
             self.page.keyboard.type(value)
         self.keys("Enter")
         self.saved()
@@ -188,9 +188,16 @@ class Desk:
         expect(self.page.get_by_text("saved", exact=True)).to_be_visible()
 
     def dimension(
-        self, *picks: tuple[float, float], at: tuple[float, float], value: str = "", callout: str = ""
+        self,
+        *picks: tuple[float, float],
+        at: tuple[float, float],
+        value: str = "",
+        callout: str = "",
+        more: bool = False,
     ) -> None:
-        self.keys("m")
+        """A size put down. The tool stays in hand for ``more``, and a second one goes on with it."""
+        if "Dimension:" not in self.reading.inner_text():
+            self.keys("m")
         for pick in picks:
             self.press(*pick)
         self.press(*at)
@@ -204,7 +211,8 @@ class Desk:
         field.press("Enter")
         expect(field).to_have_count(0)
         self.saved()
-        self.keys("Escape")
+        if not more:
+            self.keys("Escape")
 
     def extrude(self, depth: str) -> None:
         """The open sketch extruded by a typed depth, and shown."""

@@ -192,9 +192,9 @@ def test_a_sheet_is_put_in_and_ballooned(desk: Desk) -> None:
     expect(drawing).to_be_visible()
     desk.sheet.get_by_role("button", name="balloon", exact=True).click()
     drawing.click(position={"x": 120, "y": 60})
-    desk.page.get_by_label("Callout text").fill("4X Ø4 THRU")
+    desk.page.get_by_label("Callout text").fill("3X Ø3.4 THRU")
     desk.page.get_by_label("Callout text").press("Enter")
-    expect(desk.page.get_by_role("button", name="Balloon 1: 4X Ø4 THRU")).to_be_visible()
+    expect(desk.page.get_by_role("button", name="Balloon 1: 3X Ø3.4 THRU")).to_be_visible()
     expect(desk.verdict(1)).to_contain_text("not used yet")
     desk.page.get_by_label("Drawing file").set_input_files(
         {"name": "d.pdf", "mimeType": "application/pdf", "buffer": b"nothing of the kind"}

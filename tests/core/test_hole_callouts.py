@@ -84,7 +84,7 @@ def test_a_thread_is_drilled_deeper_than_it_is_tapped() -> None:
 
 
 def test_what_is_no_hole_is_not_put_into_one() -> None:
-    for text in ("35", "R5", "2×45°", "BREAK EDGES"):
+    for text in ("48", "R6", "2×45°", "BREAK EDGES"):
         assert hole_asked(parse(text)) == {}
     made = drilled("Ø6 THRU")
     made.do("set_callout", callout={"id": "b2", "number": 2, "text": "35"})

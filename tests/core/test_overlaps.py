@@ -14,7 +14,7 @@ def two(at: tuple[float, float], r: float) -> Made:
     """A plate 40 × 30 × 10 on the top plane, and a disc 6 high as a body of its own."""
     made = plate()
     made.do("add_step", step={"kind": "sketch", "id": "s3", "on": {"kind": "datum", "plane": "top"}})
-    made.do("sketch_add", step="s3", entities=[circle("c1", at, r).model_dump()])
+    made.do("sketch_add", step="s3", entities=[circle(1, at, r).model_dump()])
     made.do("add_step", step=NEW)
     return made
 

@@ -137,8 +137,8 @@ def test_units_change_what_is_shown_and_no_size(wren: Client) -> None:
     part.do(do="set_part", changes={"unit": "in"})
     assert part.now["document"]["steps"][1]["extent"]["depth"] == "10 mm"
     assert part.built()["mass"]["volume"] == pytest.approx(12000)
-    part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": '1 1/2"'}})
-    assert part.built()["mass"]["volume"] == pytest.approx(1200 * 38.1)
+    part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": '1 1/4"'}})
+    assert part.built()["mass"]["volume"] == pytest.approx(1200 * 31.75)
 
 
 def test_callouts_feed_and_are_proven(wren: Client) -> None:

@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from typing import Any
 
-from ..part.units import rounded_down, told
+import numpy as np
+
+from ..naming import words as face_words
+from ..part.units import number, rounded_down, told
 from ..solid.blend import Cut, chamfer, fillet, largest, rounded_off
 from ..solid.boolean import combine
-from ..solid.measure import neighbours
+from ..solid.measure import middle, neighbours
+from ..solid.project import middle as edge_middle
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid, faces
 from ..solid.shell import shell as hollowed
 from ..steps.refine_steps import ChamferStep, FilletStep, ShellStep
@@ -118,7 +123,42 @@ def chamfer_edges(
                 field="first",
             ) from None
     after = with_solids(state, made)
-    return Done(after, f"{counted(len(chosen), 'edge')} chamfered. {change_told(state, after)}")
+    body, edge = chosen[0]
+    where, sides_told = _sides(step, (first, second, angle), state.bodies[body].solid, edge, pointing)
+    said = f"{counted(len(chosen), 'edge')} chamfered{where}. {change_told(state, after)}"
+    return Done(after, said, {"sides": sides_told})
+
+
+def _sides(
+    step: ChamferStep, sizes: tuple[float, float, float], solid: Solid, edge: Shape, pointing: Pointing
+) -> tuple[str, list[dict[str, Any]]]:
+    """Of an edge: which distance lies on which face, in words where they differ, and as lines to be drawn on them from
+    the edge (``at``, ``to`` in mm, ``size`` in mm)."""
+    first, second, angle = sizes
+    every = faces(solid.shape)
+    both = next((at for e, at in neighbours(solid) if e.IsSame(edge) and len(at) == 2), None)
+    if both is None:
+        return "", []
+    ordered = sorted(both, key=lambda i: sorted(solid.face_tags(every[i])))
+    one, two = (every[i] for i in (ordered[::-1] if step.swap else ordered))
+    across = {"equal": first, "two": second, "angle": first * math.tan(math.radians(angle))}[step.form]
+    lines = [_line_into(face, edge, size) for face, size in ((one, first), (two, across))]
+    if step.form == "equal":
+        return "", lines
+    names = [face_words.face(solid.face_tags(f), pointing.document.position) for f in (one, two)]
+    other = told(second) if step.form == "two" else f"{number(angle, 4)}° from it"
+    rest = f", {other} on the {names[1]}" if step.form == "two" else f", {other}"
+    return f": {told(first)} on the {names[0]}{rest}", lines
+
+
+def _line_into(face: Shape, edge: Shape, size: float) -> dict[str, Any]:
+    at, towards = np.array(edge_middle(edge)), np.array(middle(face))
+    along = np.array(edge_middle(edge, 0.51)) - np.array(edge_middle(edge, 0.49))
+    along /= max(float(np.linalg.norm(along)), 1e-12)
+    way = towards - at
+    way -= (way @ along) * along
+    way /= max(float(np.linalg.norm(way)), 1e-12)
+    return {"at": at.tolist(), "to": (at + size * way).tolist(), "size": size}
 
 
 def _first_faces(solid: Solid, picked: list[Shape], swap: bool) -> ShapeMap[Shape]:

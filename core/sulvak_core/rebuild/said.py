@@ -16,6 +16,8 @@ from .pointing import edge_rule_words, face_now, face_rule_words, point_words
 
 UNSAID = {"Direction", "Second way", "Pull", "Sense", "Parting", "Sides", "Extents", "Which face", "Which side"}
 
+LONG = 70  # letters up to which two things are told one by one
+
 
 class Sayer:
     """Says steps of a document."""
@@ -119,9 +121,11 @@ class Sayer:
     def _listed(words: list[str], one: str) -> str:
         if not words:
             return f"no {one}s yet"
-        if len(words) <= 2:
-            return " and ".join(words)
-        return f"{words[0]} and {len(words) - 1} more {one}s"
+        said = " and ".join(words)
+        if len(words) <= 2 and len(said) <= LONG:
+            return said
+        # several would fill the route; the step's own slots tell each
+        return words[0] if len(words) == 1 else f"{len(words)} {one}s"
 
     def _plane(self, choice: Any, slot: Slot) -> str:
         if choice is None:

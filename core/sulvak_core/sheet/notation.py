@@ -1,7 +1,7 @@
 """Callout text in the notation of ASME Y14.5 / ISO 129 read into a Requirement.
 
-Read here: ``35``, ``35 ±0.1``, ``35 +0.1/-0.05``, ``(42)``, ``4X Ø4 THRU``, ``⌀8 ↧ 5``, ``Ø8 DEEP 5``,
-``R5``, ``2X R9``, ``30°``, ``2×45°`` (a chamfer), ``1 1/2"``; after a hole's diameter ``⌴ Ø14 ↧ 5`` (or CBORE) and
+Read here: ``48``, ``48 ±0.1``, ``48 +0.1/-0.05``, ``(52)``, ``3X Ø3.4 THRU``, ``⌀8 ↧ 5``, ``Ø8 DEEP 5``,
+``R6``, ``2X R9``, ``30°``, ``2×45°`` (a chamfer), ``1 1/4"``; after a hole's diameter ``⌴ Ø14 ↧ 5`` (or CBORE) and
 ``⌵ Ø9 × 90°`` (or CSK); threads by their designation, ``4X M5 THRU``, ``1/4-20 ↧ 12``. What cannot be read whole is
 a note.
 """

@@ -18,6 +18,7 @@ from .model import (
     Ellipse,
     EllipseArc,
     Line,
+    Point,
     Sketch,
     Spline,
     Text,
@@ -119,16 +120,40 @@ def motion(sketch: Sketch, m: Motion) -> str:
     if len(m.points) == 1:
         ref = next(iter(m.points))
         return f"{thing(ref)} moves {_direction(first)}"
-    places = {tuple(round(v, 6) for v in _place(sketch, ref)) for ref in m.points}
-    if len(places) == 1 and together:
-        return f"{thing(next(iter(m.points)))} moves {_direction(first)}, and what is joined to it"
-    return f"{names} {'swings' if len(movers) == 1 else 'swing'}"
+    told: dict[tuple[str, str], list[str]] = {}
+    for e in movers:
+        told.setdefault(_does(e, m), []).append(thing(e.id))
+    # what changes first, then what goes along with it
+    ranked = sorted(told.items(), key=lambda item: (item[0][0] not in CHANGES, -len(item[1])))
+    said = [f"{_list(n)} {does[0] if len(n) == 1 else does[1]}" for does, n in ranked[:2]]
+    rest = sum(len(n) for _, n in ranked[2:])
+    return ", ".join(said) + (f", and {rest} more follow{'s' if rest == 1 else ''}" if rest else "")
 
 
-def _place(sketch: Sketch, ref: str) -> tuple[float, float]:
-    entity = sketch.entity(ref.split(".")[0])
-    assert entity is not None
-    return points_of(entity)[ref]
+CHANGES = ("grows", "turns", "bends", "swings")
+
+
+def _does(entity: object, m: Motion) -> tuple[str, str]:
+    """What a motion does with one entity, said of one and of several."""
+    if isinstance(entity, Line):
+        p, q = (m.points.get(f"{entity.id}.{end}", (0.0, 0.0)) for end in "pq")
+        if math.dist(p, q) < 1e-6:
+            return f"slides {_direction(p)}", f"slide {_direction(p)}"
+        ux, uy = entity.q[0] - entity.p[0], entity.q[1] - entity.p[1]
+        dx, dy = q[0] - p[0], q[1] - p[1]
+        size = math.hypot(ux, uy) * math.hypot(dx, dy)
+        if abs(ux * dy - uy * dx) < 1e-6 * size:
+            return "grows", "grow"
+        return ("turns", "turn") if abs(ux * dx + uy * dy) < 1e-6 * size else ("swings", "swing")
+    if isinstance(entity, Point):
+        way = _direction(m.points.get(entity.id, (0.0, 0.0)))
+        return f"slides {way}", f"slide {way}"
+    speeds = [s for ref, s in m.points.items() if ref.split(".")[0] == entity.id]  # type: ignore[attr-defined]
+    if isinstance(entity, Circle) and entity.id in m.radii:
+        return "grows", "grow"
+    if speeds and all(math.dist(s, speeds[0]) < 1e-6 for s in speeds) and _whole(entity, m):
+        return f"slides {_direction(speeds[0])}", f"slide {_direction(speeds[0])}"
+    return "bends", "bend"
 
 
 def _whole(entity: object, m: Motion) -> bool:

@@ -53,10 +53,10 @@ def height(edge: Shape, frame: Frame) -> float:
     return max(abs(dot(plus(p, scaled(frame.origin, -1.0)), frame.normal)) for p in places)
 
 
-def middle(edge: Shape) -> XYZ:
-    """The place halfway along an edge's parameter."""
+def middle(edge: Shape, share: float = 0.5) -> XYZ:
+    """The place halfway along an edge's parameter, or another ``share`` of the way."""
     a = BRepAdaptor_Curve(edge)
-    return _xyz(a.Value((a.FirstParameter() + a.LastParameter()) / 2))
+    return _xyz(a.Value(a.FirstParameter() + share * (a.LastParameter() - a.FirstParameter())))
 
 
 def projected(edge: Shape, frame: Frame) -> Flat:

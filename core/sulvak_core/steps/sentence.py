@@ -31,11 +31,12 @@ SlotKind = Literal[
 @dataclass(frozen=True)
 class Option:
     """One answer of a choice; ``gives`` are fields beside it that this answer brings with it, with what they hold at
-    first."""
+    first; ``on``: how the words go on, for a list that shows this answer without the sentence behind it."""
 
     value: str
     words: str
     gives: tuple[tuple[str, str], ...] = ()
+    on: str = ""
 
 
 @dataclass(frozen=True)

@@ -50,7 +50,7 @@ def _set_page(document: Document, command: c.SetPage) -> Outcome:
 def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
     new = command.callout
     if not new.text.strip():
-        raise Refusal("A callout needs its text, as it stands on the sheet: 35 ±0.1, Ø8 THRU, R5 …")
+        raise Refusal("A callout needs its text, as it stands on the sheet: 48 ±0.1, Ø8 THRU, R6 …")
     old = next((b for b in document.callouts if b.id == new.id), None)
     if any(b.number == new.number and b.id != new.id for b in document.callouts):
         raise Refusal(f"Balloon {new.number} is on the sheet already; use another number.")

@@ -16,7 +16,9 @@ export function BoardPage() {
   const { id } = useParams();
   const part = useBoard((s) => s.part);
   const trouble = useBoard((s) => s.trouble);
-  const [left, setLeft] = useState(300);
+  const [wide, setLeft] = useState<number | null>(null);
+  const bare = !part?.document.sheet && !part?.document.callouts?.length;
+  const left = wide ?? (bare ? 190 : 300); // without a sheet the board takes the room
   const [right, setRight] = useState(340);
   const [folded, setFolded] = useState(false);
   useEffect(() => {
@@ -43,7 +45,7 @@ export function BoardPage() {
       >
         <SheetPanel folded={folded} onFold={() => setFolded(!folded)} />
         <Border
-          onMove={(dx) => !folded && setLeft((w) => Math.min(620, Math.max(220, w + dx)))}
+          onMove={(dx) => !folded && setLeft(Math.min(620, Math.max(190, left + dx)))}
           label="sheet"
           width={left}
         />

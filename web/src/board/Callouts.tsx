@@ -13,7 +13,8 @@ export function pressCallout(c: Callout) {
   if (s.field) {
     const typed = s.part?.callouts[c.id]?.typed || s.field.text;
     useBoard.setState({ field: { ...s.field, callout: c.id, text: typed } });
-  } else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
+  } else if (s.tool?.typed.length && s.tool.feed(c.id, s.part?.callouts[c.id]?.typed ?? "")) return;
+  else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
   else if (s.sketch && s.chosen.length === 1 && /^d\d+$/.test(s.chosen[0]) && editable())
     run({ do: "link_callout", callout: c.id, step: s.sketch, field: s.chosen[0] });
   else {
@@ -107,8 +108,8 @@ export function Callouts({
         })}
         {!callouts.length && !adding && (
           <li className="border-t border-hair px-3.5 py-2 text-pencil">
-            No callouts yet. Press “balloon”, then a size on the drawing, and type it as it stands there: 4X
-            Ø4 THRU, 35 ±0.1, R5.
+            No callouts yet. Press “balloon”, then a size on the drawing, and type it as it stands there: 3X
+            Ø3.4 THRU, 48 ±0.1, R6.
           </li>
         )}
       </ol>

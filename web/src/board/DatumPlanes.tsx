@@ -1,4 +1,5 @@
-/** The three datum planes, drawn while there is nothing else to hold on to or a plane is being chosen. */
+/** The three datum planes, drawn while there is nothing else to hold on to, a plane is being chosen, or they are asked
+ * for. */
 import type { XYZ } from "../api/types";
 import { toScreen } from "../view/camera";
 import { sketchOnDatum } from "./actions";
@@ -13,7 +14,8 @@ export function DatumPlanes() {
   const choosing = useBoard((s) => s.choosingPlane);
   const empty = useBoard((s) => (s.part?.document.steps ?? []).length === 0);
   const full = useBoard((s) => Boolean(s.build?.bodies?.length));
-  if (!choosing && !empty) return null;
+  const asked = useBoard((s) => s.planesOn);
+  if (!choosing && !empty && !asked) return null;
   const size = (full ? 0.4 * Math.min(view.width, view.height) : 170) / view.scale;
   return (
     <g>

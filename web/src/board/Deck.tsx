@@ -142,7 +142,8 @@ export function Deck() {
     if (planes) return "Sketch on";
     if (s.sketch) {
       if (!s.chosen.length) return "Nothing chosen";
-      if (s.chosen.length === 1) return said(s.chosen[0]);
+      const words = s.part!.sketches[s.sketch]?.words ?? {};
+      if (s.chosen.length === 1) return words[s.chosen[0]] ?? said(s.chosen[0]);
       return `${s.chosen.length} chosen`;
     }
     if (s.draft) return s.draft.slot ? "Pointing at" : "Trying";

@@ -1,6 +1,7 @@
 /** What a step tells of the mould and of angles, drawn on the part: which way it is pulled, what would lock in it, and
  * angles that can be taken hold of. */
 import type { Step, XY, XYZ } from "../api/types";
+import { lengthSaid } from "../ui/measures";
 import { apply, sketchAffine, toScreen, unapply } from "../view/camera";
 import { look, put } from "./catalogue";
 import { changeDraft } from "./drafting";
@@ -32,9 +33,39 @@ export function Mould() {
       {told.pull?.ways.map((w, i) => (
         <Pull key={i} at={w.at} way={w.way} turn={told.pull!.turn} />
       ))}
+      {(told.sides ?? []).map((side, i) => (
+        <Side key={i} {...side} />
+      ))}
       {(told.turns ?? []).map((t) => (
         <Angle key={t.path} turn={t} />
       ))}
+    </g>
+  );
+}
+
+/** How far a chamfer reaches into a face: a line from where the edge was, with its length. */
+function Side({ at, to, size }: { at: XYZ; to: XYZ; size: number }) {
+  const view = useView();
+  const unit = useBoard((s) => s.part!.document.unit);
+  const [a, b] = [toScreen(view, at), toScreen(view, to)];
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const long = Math.hypot(dx, dy) || 1;
+  return (
+    <g pointerEvents="none">
+      <path d={`M${a}L${b}`} stroke={RED} strokeWidth="1.6" />
+      <circle cx={b[0]} cy={b[1]} r="2.6" fill={RED} />
+      <text
+        x={b[0] + (dx / long) * 16}
+        y={b[1] + (dy / long) * 14}
+        textAnchor="middle"
+        dominantBaseline="central"
+        className="fill-red font-mono text-[12.5px]"
+        stroke="#F4F1E8"
+        strokeWidth="3"
+        paintOrder="stroke"
+      >
+        {lengthSaid(size, unit, 2).split(" ")[0]}
+      </text>
     </g>
   );
 }

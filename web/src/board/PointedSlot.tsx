@@ -129,7 +129,9 @@ function axisWords(v: Data | null): string {
       : `line ${String(v.line).slice(1)}`;
     return `the ${line} of sketch ${numberOf(part, v.step as string)}`;
   }
-  return v.kind === "face" ? "the axis of a face" : "along an edge";
+  if (v.kind === "face") return `the axis of the ${faceWords(v.face as FaceRef)}`;
+  const [one, two] = (v.edge as { between: FaceRef[] }).between.map(faceWords);
+  return `the edge between the ${one} and the ${two}`;
 }
 
 /** What else there is to say in the slot that pointing fills: chips to take out, rules, named planes and axes. */

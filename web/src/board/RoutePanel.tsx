@@ -26,6 +26,7 @@ export function RoutePanel() {
   const part = useBoard((s) => s.part)!;
   const build = useBoard((s) => s.build);
   const draft = useBoard((s) => s.draft);
+  const sketch = useBoard((s) => s.sketch);
   const list = steps(part);
   const sure = useBoard(trueUpTo);
   const reports = new Map((build?.steps ?? []).map((r) => [r.id, r]));
@@ -118,9 +119,11 @@ export function RoutePanel() {
         )}
         {!draft && (
           <li className="px-3.5 py-3 text-pencil">
-            {list.length
-              ? "Next: sketch on a face, or extrude a profile. "
-              : "The route is empty. Start with the base: sketch on the plane its best view is drawn on, then extrude. "}
+            {sketch
+              ? "The sketch is open: draw in it, size it, then extrude or cut it; Finish leaves it. "
+              : list.length
+                ? "Next: sketch on a face, or extrude a profile. "
+                : "The route is empty. Start with the base: sketch on the plane its best view is drawn on, then extrude. "}
             <span className="font-mono">/</span> finds every action.
           </li>
         )}
@@ -305,7 +308,8 @@ function MassBar({ share }: { share: number }) {
 
 function Sentence({ step, report }: { step: Step; report: StepReport | undefined }) {
   const state = useBoard((s) => s.part!.sketches[step.id]);
-  const words = report?.sentence ?? step.kind[0].toUpperCase() + step.kind.slice(1);
+  const kind = step.kind === "fillet" ? "round" : step.kind; // as it is called when it is built
+  const words = report?.sentence ?? kind[0].toUpperCase() + kind.slice(1);
   return (
     <>
       {step.name && <b className="font-semibold">{step.name}: </b>}
@@ -471,7 +475,9 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
       {open && (step.sketch?.entities?.length ?? 0) > 0 && <ProfileCheck />}
       {open && sizes.length > 0 && (
         <>
-          <h3 className="head mb-1 mt-2 text-[11.5px]">Sizes</h3>
+          <h3 className="head mb-1 mt-2 text-[11.5px]">
+            Sizes, <span className="normal-case">{unit}</span>
+          </h3>
           <ul className="font-mono text-[12.5px]">
             {sizes.map((d) => (
               <li key={d.id}>
@@ -494,6 +500,7 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
                 >
                   {d.name || d.id} = {d.kind === "diameter" ? "Ø" : d.kind === "radius" ? "R" : ""}
                   {d.expr}
+                  {d.kind === "angle" && /[\d)]$/.test(d.expr) ? "°" : ""}
                   {d.driving === false ? " (reference)" : ""}
                 </button>
               </li>

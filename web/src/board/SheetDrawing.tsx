@@ -84,7 +84,11 @@ export function SheetDrawing({
         role="group"
         aria-label="Drawing"
         className="relative mx-3.5 shrink-0 overflow-hidden border border-hair bg-white"
-        style={{ height: size.h, cursor: mode && !Array.isArray(mode) ? "crosshair" : "grab" }}
+        style={{
+          height: size.h,
+          maxHeight: "46vh",
+          cursor: mode && !Array.isArray(mode) ? "crosshair" : "grab",
+        }}
         onPointerDown={(e) => {
           moved.current = false;
           e.currentTarget.setPointerCapture(e.pointerId);

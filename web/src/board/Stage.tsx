@@ -1,6 +1,7 @@
 /** The board itself: solids below, the sketch and the view's furniture above, pointer and wheel in one place. */
 import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
+import { said } from "../sketch/geometry";
 import { SketchLayer } from "../sketch/SketchLayer";
 import { allUnder, type Snap, snap } from "../sketch/snap";
 import { orbit, pan, toScreen, unapply, zoom } from "../view/camera";
@@ -24,7 +25,7 @@ import { edgesToUse } from "./partEdges";
 import { activeSlot, pointAt } from "./pointing";
 import { RegionPicker } from "./RegionPicker";
 import { openSketch } from "./sketching";
-import { affine, board, editable, hush, sketchOf, sketchStep, stepOf, useBoard } from "./store";
+import { affine, board, editable, hush, sketchOf, sketchStep, stepOf, tell, useBoard } from "./store";
 import { TypedFields } from "./TypedFields";
 import { ValueEditor } from "./ValueEditor";
 import { ViewCross } from "./ViewCross";
@@ -89,6 +90,8 @@ function swept(m: ReturnType<typeof affine>, at: XY) {
   const here = m && unapply(m, at);
   if (here) board().tool?.sweep(here);
 }
+
+const upper = (text: string) => text[0].toUpperCase() + text.slice(1);
 
 export function Stage() {
   const holder = useRef<HTMLDivElement>(null);
@@ -225,6 +228,15 @@ export function Stage() {
       if (h.moved) swept(m, at);
     } else if (h.kind === "drag" && h.moved) {
       if (begins) {
+        const state = board().part?.sketches[board().sketch ?? ""];
+        const held = h.ref!.split(".")[0];
+        if (state && !state.loose.includes(held)) {
+          tell(
+            `${upper(said(held))} cannot move: its sizes and constraints hold it. Change or delete one of them.`,
+          );
+          hold.current = { ...h, kind: "press" };
+          return;
+        }
         hush();
         grip(h);
         dragStart(h.ref!);

@@ -22,7 +22,7 @@ import { PointedSlot } from "./PointedSlot";
 import { activate, fewer, missing, POINTED, pointOn } from "./pointing";
 import { numberOf, steps, useBoard } from "./store";
 
-const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Rounding", hole: "Hole" };
+const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Round", hole: "Hole" };
 
 export function StepSlots() {
   const draft = useBoard((s) => s.draft)!;
@@ -358,7 +358,7 @@ function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: un
         onChange={(e) => choose(e.target.value)}
       >
         {slot.options.map((o) => (
-          <option key={o.value} value={o.value}>
+          <option key={o.value} value={o.value} label={o.on ? `${o.words} ${o.on}` : undefined}>
             {o.words}
           </option>
         ))}
@@ -401,8 +401,13 @@ function SketchSlot({ path, value, label }: { path: string; value: string; label
   );
 }
 
+/** The sizes of the part's own system first. */
+const inOrder = (sizes: string[], unit: string) =>
+  unit === "in" ? [...sizes.filter((s) => s[0] !== "M"), ...sizes.filter((s) => s[0] === "M")] : sizes;
+
 function SizeSlot({ path, value, label }: { path: string; value: string; label: string }) {
   const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
   return (
     <>
       <select
@@ -412,7 +417,7 @@ function SizeSlot({ path, value, label }: { path: string; value: string; label: 
         onChange={(e) => changeDraft(put(step, path, e.target.value))}
       >
         <option value="">any size</option>
-        {catalogue().sizes.map((s) => (
+        {inOrder(catalogue().sizes, unit).map((s) => (
           <option key={s} value={s}>
             {s.replace("x", "×")}
           </option>

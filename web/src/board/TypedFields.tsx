@@ -13,7 +13,7 @@ export function TypedFields() {
     const typing = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       if (target.tagName === "INPUT" || e.ctrlKey || e.metaKey || e.altKey) return;
-      if (!/^[\d.,]$/.test(e.key) && e.key !== "Tab") return;
+      if (!/^[\d.,(R⌀Ø-]$/.test(e.key) && e.key !== "Tab") return;
       const input = box.current?.querySelector("input");
       if (!input) return;
       input.focus({ preventScroll: true });
@@ -53,6 +53,7 @@ export function TypedFields() {
         <label key={t.key} className="flex items-center gap-1 font-cond text-[12px] text-pencil">
           {t.label}
           <input
+            data-typed={t.key}
             className="w-[74px] border-b border-hair bg-white px-1 font-mono text-[13px] text-ink placeholder:text-faint"
             value={t.text}
             placeholder={

@@ -5,6 +5,7 @@ export interface Option {
   value: string;
   words: string;
   gives: [string, string][];
+  on: string; // how the words go on, where the sentence behind them is not seen
 }
 
 interface When {

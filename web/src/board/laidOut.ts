@@ -94,6 +94,15 @@ export const showGuides = () => useBoard.setState({ guidesOff: false, laid: {} }
 
 export const GUIDE_ACTIONS: Action[] = [
   {
+    id: "base-planes",
+    words: "Base planes on the board, or none",
+    keys: "v p",
+    group: "view",
+    also: "front top right datum show hide",
+    when: () => !board().sketch && steps(board().part).length > 0,
+    run: () => useBoard.setState((s) => ({ planesOn: !s.planesOn })),
+  },
+  {
     id: "guides",
     words: "Sketches and datums on the board, or none",
     keys: "v g",

@@ -158,6 +158,8 @@ function refuse(words: string): boolean {
   return true;
 }
 
+const RULED = new Set(["extrude", "revolve"]); // steps that make walls
+
 /** The rules that make sense in a slot, with what was pointed at last. */
 export function rulesFor(kind: string, choices: Choice[]): { words: string; choice: Choice }[] {
   const { part, lastStep } = board();
@@ -169,7 +171,14 @@ export function rulesFor(kind: string, choices: Choice[]): { words: string; choi
     if (step) {
       found.push({ words: `all walls of step ${n}`, choice: { by: "sides", step } });
       found.push({ words: `all faces of step ${n}`, choice: { by: "made", step } });
-    }
+    } else
+      for (const s of (part?.document.steps ?? [])
+        .filter((x) => RULED.has(x.kind) && !x.suppressed)
+        .slice(-6))
+        found.push({
+          words: `all walls of step ${numberOf(part, s.id)}`,
+          choice: { by: "sides", step: s.id },
+        });
     if (last?.face)
       found.push({
         words: `the ring around ${last.face.said ?? "it"}`,

@@ -96,7 +96,8 @@ async function constrain(kind: string) {
   } else if (kind === "coincident" || kind === "midpoint") {
     b.tie(kind, [...refs.filter(isPoint), ...refs.filter((r) => !isPoint(r))]);
   } else b.tie(kind, refs);
-  if (await b.store()) letGo(refs);
+  await b.store();
+  letGo(refs); // refused, they are lit by the reason given
 }
 
 function tie(kind: string, key: string): Action {

@@ -145,6 +145,7 @@ export interface State {
   cut: CutPlane | null; // the part is looked at cut open here
   hidden: string[]; // bodies that are not shown
   laid: Record<string, boolean>; // sketches and datums that are shown or hidden against their habit
+  planesOn: boolean; // the base planes are shown on a part that has bodies
   guidesOff: boolean; // no sketch and no datum lies on the board
   guide: string | null; // the one under the pointer, in words
   measuring: boolean;
@@ -213,6 +214,7 @@ export const initial: State = {
   cut: null,
   hidden: [],
   laid: {},
+  planesOn: false,
   guidesOff: false,
   guide: null,
   measuring: false,

@@ -25,6 +25,7 @@ export interface Told {
   locked?: XYZ[][][];
   turns?: Turn[];
   grid?: Grid;
+  sides?: { at: XYZ; to: XYZ; size: number }[]; // how far a chamfer reaches into the two faces of an edge
 }
 
 /** What the step that is worked on, or open on the route, tells; of a try that failed what was told last. */

@@ -190,11 +190,18 @@ function placeOf(entities: Entity[], ref: string): XY | null {
   return null;
 }
 
+/** An edge of the part that lies before or behind the sketch's plane must be pointed at more closely. */
+function far(ref: string, o: Options): number {
+  if (ref[0] !== "z") return 1;
+  const edge = o.entities.find((e) => e.id === ref.split(".")[0]);
+  return Math.abs(edge?.lift ?? 0) > 1e-6 ? 2 : 1;
+}
+
 function nearPoint(screen: XY, o: Options): Snap | null {
   let best: Snap | null = null;
   let least = POINT;
   const offer = (ref: string, at: XY, kind: Tie["kind"], words: string, reach: number) => {
-    const d = dist(apply(o.m, at), screen);
+    const d = dist(apply(o.m, at), screen) * far(ref, o);
     if (d < Math.min(least, reach) && !o.without?.includes(ref)) {
       least = d;
       best = { at, ties: [{ of: "point", kind, ref }], words };
@@ -263,7 +270,7 @@ function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Sn
   const here = unapply(o.m, screen);
   if (!here) return null;
   const offer = (ref: string, at: XY) => {
-    const d = dist(apply(o.m, at), screen);
+    const d = dist(apply(o.m, at), screen) * far(ref, o);
     if (d < least && !o.without?.includes(ref)) {
       least = d;
       best = { at, ties: [{ of: "point", kind: "coincident", ref }], words: `on ${said(ref)}` };
@@ -376,6 +383,14 @@ function crossing(ray: { from: XY; to: XY }, p: XY, q: XY, endless = false): XY 
   return add(p, mul(v, s));
 }
 
+/** Whether a place lies in the box of a text. */
+function within(e: Entity & { kind: "text" }, at: XY): boolean {
+  const [u, v, d] = [sub(e.q as XY, e.p as XY), sub(e.m as XY, e.p as XY), sub(at, e.p as XY)];
+  const det = u[0] * v[1] - u[1] * v[0];
+  const [s, t] = [(d[0] * v[1] - d[1] * v[0]) / det, (u[0] * d[1] - u[1] * d[0]) / det];
+  return s >= 0 && s <= 1 && t >= 0 && t <= 1;
+}
+
 /** Everything under the pointer, for picking, the likeliest first: points before curves before axes. */
 export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
   const near = (found: [string, XY][], reach: number) =>
@@ -394,9 +409,11 @@ export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
     ["x", [here[0], 0]],
     ["y", [0, here[1]]],
   ];
+  // a text is pressed anywhere on its letters
+  const texts = entities.flatMap((e) => (here && e.kind === "text" && within(e, here) ? [e.id] : []));
   // a line is meant before its middle; Tab goes on to that
   const middles = entities.flatMap((e): [string, XY][] =>
     e.kind === "line" ? [[`${e.id}.mid`, mid(e.p as XY, e.q as XY)]] : [],
   );
-  return [...points, ...near(curves, 7), ...near(middles, 8), ...near(axes, 5)];
+  return [...points, ...near(curves, 7), ...texts, ...near(middles, 8), ...near(axes, 5)];
 }

@@ -1,5 +1,6 @@
 /** Ellipses, splines and text. */
 import type { XY } from "../../api/types";
+import { tell } from "../../board/store";
 import { add, dist, mid, mul, sub, unit } from "../geometry";
 import type { Snap } from "../snap";
 import { PointsTool } from "./points";
@@ -205,6 +206,10 @@ export class TextTool extends PointsTool {
   }
 
   protected make(b: Batch, at: XY[]) {
+    if (!this.text("text")) {
+      tell("Type what the text says first: its letters go into the field beside the pointer.", "red");
+      return false;
+    }
     const id = b.entity("t", { kind: "text", text: this.words(), ...this.laid(at) });
     this.hold(b, 0, `${id}.p`);
     const d = sub(at[1], at[0]);

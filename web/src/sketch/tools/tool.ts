@@ -37,6 +37,8 @@ export class Batch {
   dimensions: Json[] = [];
   inferred: string[] = [];
   projections: Json[] = [];
+  private links: { callout: string; field: string }[] = [];
+  private feeds = [...(board().tool?.feeds ?? [])]; // of the values typed for what is made here
   private count: Record<string, number> = {};
   private used = new Map<string, string>();
 
@@ -98,6 +100,8 @@ export class Batch {
 
   size(kind: string, refs: string[], expr: string, more: Json = {}): string {
     const id = this.id("d");
+    const fed = this.feeds.findIndex((f) => expr === f.text || expr === unprefixed(f.text));
+    if (fed >= 0) this.links.push({ callout: this.feeds.splice(fed, 1)[0].callout, field: id });
     this.dimensions.push({ id, kind, refs: refs.map((r) => this.real(r, true)), expr, ...more });
     return id;
   }
@@ -112,6 +116,11 @@ export class Batch {
   }
 
   command(): Loose {
+    const links = this.links.map((l) => ({ do: "link_callout", step: board().sketch, ...l }));
+    return links.length ? { do: "together", commands: [this.adding(), ...links] } : this.adding();
+  }
+
+  private adding(): Loose {
     return {
       do: "sketch_add",
       step: board().sketch,
@@ -135,6 +144,7 @@ export abstract class Tool {
   readonly catches: boolean = true;
   snap: Snap | null = null;
   typed: Typed[] = [];
+  feeds: { callout: string; text: string }[] = []; // callouts that gave typed values
 
   /** What the next click will do, in words. */
   abstract hint(): string;
@@ -199,12 +209,27 @@ export abstract class Tool {
     redraw();
   }
 
+  /** A callout pressed on the sheet goes into the value that has the focus, else into the first that is empty. */
+  feed(callout: string, text: string): boolean {
+    const focused = (document.activeElement as HTMLElement | null)?.dataset?.typed;
+    const field =
+      this.typed.find((t) => t.key === focused && !t.text) ??
+      this.typed.find((t) => !t.text && t.unit !== "letters") ??
+      this.typed.find((t) => t.key === focused);
+    if (!field) return false;
+    this.feeds = [...this.feeds, { callout, text }];
+    this.type(field.key, text);
+    const next = this.typed.find((t) => !t.text) ?? field;
+    setTimeout(() => document.querySelector<HTMLInputElement>(`[data-typed="${next.key}"]`)?.focus());
+    return true;
+  }
+
   /** Step back one level; false when there is nothing to step back from. */
   back(): boolean {
     return false;
   }
 
-  /** What stands in a field, letter by letter: the space in “1 1/2” is on its way to being one. */
+  /** What stands in a field, letter by letter: the space in “1 1/4” is on its way to being one. */
   protected written(key: string): string {
     return this.typed.find((t) => t.key === key)?.text ?? "";
   }
@@ -221,6 +246,7 @@ export abstract class Tool {
 
   protected clearTyped() {
     this.typed = [];
+    this.feeds = [];
   }
 }
 

@@ -146,7 +146,7 @@ def _now_and_then(ask: Callable[[], bool], seconds: float = 1.0) -> Callable[[],
     return now
 
 
-SHOWN = {"sides", "axis", "point", "pull", "locked", "caution", "turns", "grid"}  # of what a step tells: that which is drawn
+SHOWN = {"sides", "axis", "point", "pull", "locked", "caution", "turns", "grid"}  # what a step tells to be drawn
 
 
 @app.task(name="kernel.preview", retry=_AGAIN)

@@ -55,13 +55,22 @@ class BodyPartIn(Schema):
     name: str = ""
 
 
-@router.post("/parts/{part_id}/bodies/{body}/part", response=MadeOut)
+class BodyMadeOut(MadeOut):
+    """The new part, and the names of those that this body had been made into before."""
+
+    before: list[str]
+
+
+@router.post("/parts/{part_id}/bodies/{body}/part", response=BodyMadeOut)
 def body_as_part(request: HttpRequest, part_id: UUID, body: str, data: BodyPartIn) -> dict[str, Any]:
     """A new part in the same workspace that begins with this body, and knows where it came from."""
     part, _ = part_for(request.user, part_id, "editor")
     if part.version != data.version:
         raise Refusal("The part has changed since; look at it again first.")
     digest, told, source = _taken(part, body)
+    held = {"steps": [{"source": {"part": str(part.pk), "which": body}}]}
+    others = PartRecord.objects.filter(workspace_id=part.workspace_id, archived=False, document__contains=held)
+    before = list(others.values_list("document__name", flat=True)[:5])
     name = data.name.strip() or source.title or f"{source.name}, a body"
     step = ImportStep(id="s1", file=digest, title=f"{name}.step"[-200:], source=source)
     document = load(
@@ -74,7 +83,7 @@ def body_as_part(request: HttpRequest, part_id: UUID, body: str, data: BodyPartI
             "steps": [step.model_dump(mode="json")],
         }
     )
-    return {"id": create(part.workspace_id, document).pk}
+    return {"id": create(part.workspace_id, document).pk, "before": before}
 
 
 class SourceOut(Schema):

@@ -86,5 +86,5 @@ def test_the_cross_plate_from_nothing(desk: Desk) -> None:
     assert sketch["area"] == pytest.approx(AREA, rel=1e-9)
     desk.extrude("4")
     look(desk, "cross-solid")
-    assert desk.hand() <= 91
+    assert desk.hand() <= 99  # docs/benchmarks.md
     assert desk.volume() == pytest.approx(4 * AREA, rel=1e-9)

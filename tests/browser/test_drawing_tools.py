@@ -116,7 +116,7 @@ def test_constraints_from_the_selection(desk: Desk) -> None:
 def test_a_window_takes_what_lies_inside_or_what_it_touches(desk: Desk) -> None:
     begin(desk, "Windowed")
     shape(desk, line("l1", (2, 2), (12, 2)), line("l2", (2, 6), (30, 6)), circle("c1", (8, 14), 3))
-    window = ((-1, -1), (16, 18))
+    window = ((1, 18), (16, 1))
 
     def pull() -> None:
         (ax, ay), (bx, by) = desk.place(*window[0]), desk.place(*window[1])

@@ -202,3 +202,31 @@ def test_a_size_is_named_while_it_is_typed(desk: Desk) -> None:
     page.get_by_role("button", name="Keep as reference").click()
     desk.saved()
     assert [d["driving"] for d in desk.document()["steps"][0]["sketch"]["dimensions"]].count(False) == 1
+
+
+def test_a_profile_is_drawn_by_keys_alone(desk: Desk) -> None:
+    """The start of a shape is typed as its sizes are, in view or far out of it; the pointer is never over the board."""
+    begin(desk, "By keys")
+    desk.page.mouse.move(1200, 300)
+    desk.keys("d", "r")
+    desk.page.keyboard.type("5")
+    desk.keys("Tab")
+    desk.page.keyboard.type("-8")
+    desk.keys("Enter")
+    desk.typed("110", "46")
+    desk.keys("d", "c")
+    desk.page.keyboard.type("400")  # beyond what is seen
+    desk.keys("Tab")
+    desk.page.keyboard.type("0")
+    desk.keys("Enter")
+    desk.typed("17/2")
+    desk.keys("Escape")
+    expect(desk.gauge("Freedom")).to_contain_text("0")
+    made = desk.entities()
+    assert made["c1"]["c"] == [400, 0]
+    corners = {tuple(round(v, 9) for v in made[f"l{i}"]["p"]) for i in range(1, 5)}
+    assert corners == {(5, -8), (115, -8), (115, 38), (5, 38)}
+    x, _ = desk.place(400, 0)
+    box = desk.page.get_by_test_id("board").bounding_box()
+    assert box
+    assert box["x"] < x < box["x"] + box["width"]  # the board has followed

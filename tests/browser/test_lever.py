@@ -42,10 +42,10 @@ def test_a_lever_is_lines_that_touch_two_circles(desk: Desk) -> None:
     # pressed a little beside where they touch: both ends slide there, and it is said before the press
     desk.keys("d", "l")
     for side in (1, -1):
-        desk.press(5, side * 19.36)
-        desk.move(63, side * 11.6)
+        desk.press(4, side * 19.6)
+        desk.move(62, side * 11.8)
         expect(desk.reading).to_contain_text("tangent to circle 1 and circle 2")
-        desk.press(63, side * 11.6)
+        desk.press(62, side * 11.8)
         desk.saved()
         desk.keys("Enter")
     expect(desk.gauge("Freedom")).to_contain_text("0")
@@ -56,7 +56,7 @@ def test_a_lever_is_lines_that_touch_two_circles(desk: Desk) -> None:
     desk.saved()
     expect(desk.gauge("Freedom")).to_contain_text("0")
     desk.extrude("10")
-    assert desk.hand() <= 91
+    assert desk.hand() <= 57  # docs/benchmarks.md
     assert desk.volume() == pytest.approx(10 * AREA, rel=1e-9)
 
 

@@ -63,7 +63,7 @@ def test_the_pan_hub_from_nothing(desk: Desk) -> None:
     expect(page.get_by_text(f"Removes {round(3 * math.pi * 1.7**2 * 8, 2):g} mm³.")).to_be_visible()
     page.get_by_role("button", name="Keep").click()
     desk.saved()
-    assert desk.hand() <= 91
+    assert desk.hand() <= 92  # docs/benchmarks.md
     ident = page.url.rsplit("/", 1)[1]
     expect(desk.route.get_by_text("Cut sketch 70 through all")).to_be_visible()
     page.wait_for_timeout(800)

@@ -21,7 +21,7 @@ def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
     expect(desk.gauge("Proven")).to_contain_text("0 / 8")
 
     # the base, as the top view shows it
-    print("SIGN IN", desk.hand())
+    desk.hand()  # signing in and copying are not counted
     desk.sketch_on("Top")
     desk.keys("d", "r")
     desk.press(0, 0)
@@ -100,7 +100,7 @@ def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
     page.get_by_label("Depth").press("Enter")
     desk.saved()
 
-    assert desk.hand() <= 91
+    assert desk.hand() <= 69  # docs/benchmarks.md
     # proven, weighed, out
     expect(desk.gauge("Freedom")).to_contain_text("0")
     expect(desk.gauge("Proven")).to_contain_text("8 / 8")

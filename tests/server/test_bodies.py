@@ -49,6 +49,9 @@ def test_a_body_becomes_a_part_and_knows_where_it_came_from(wren: Client) -> Non
     assert found["said"] == "This is Foot of Two blocks, as it is there now."
     assert wren.get(f"{blocks.path}/sources")[1] == []
     assert saved(blocks, "s2", "Plinth").now["document"]["name"] == "Plinth"
+    # made into a part twice: told
+    again = {"version": blocks.now["version"], "name": "Foot again"}
+    assert wren.post(f"{blocks.path}/bodies/s4/part", again)[1]["before"] == ["Foot"]
 
 
 def test_it_is_told_when_the_source_has_moved_on_and_taken_anew(wren: Client) -> None:

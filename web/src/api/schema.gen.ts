@@ -908,6 +908,19 @@ export interface components {
             /** Archived */
             archived: boolean;
         };
+        /**
+         * BodyMadeOut
+         * @description The new part, and the names of those that this body had been made into before.
+         */
+        BodyMadeOut: {
+            /** Before */
+            before: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
         /** BodyMassOut */
         BodyMassOut: {
             /** Area */
@@ -5288,7 +5301,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MadeOut"];
+                    "application/json": components["schemas"]["BodyMadeOut"];
                 };
             };
         };

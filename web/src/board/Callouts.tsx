@@ -52,9 +52,11 @@ export function Callouts({
       <div className="flex h-9 shrink-0 items-center gap-2 px-3.5">
         <h2 className="head">Callouts</h2>
         <span className="grow" />
-        <span className="font-cond text-[12px] text-pencil">
-          {count("proven")} proven · {count("used") + count("out")} used · {count("open")} open
-        </span>
+        {callouts.length > 0 && (
+          <span className="font-cond text-[12px] text-pencil">
+            {count("proven")} proven · {count("used") + count("out")} used · {count("open")} open
+          </span>
+        )}
         {editable() && (
           <button
             type="button"

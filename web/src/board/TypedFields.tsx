@@ -1,7 +1,7 @@
 /** Values typed while drawing, beside the pointer: what was typed becomes a dimension. */
 import { useEffect, useRef } from "react";
 import { apply } from "../view/camera";
-import { affine, useBoard } from "./store";
+import { affine, board, useBoard } from "./store";
 
 export function TypedFields() {
   const s = useBoard();
@@ -15,8 +15,21 @@ export function TypedFields() {
       if (target.tagName === "INPUT" || e.ctrlKey || e.metaKey || e.altKey) return;
       if (!/^[\d.,(R⌀Ø-]$/.test(e.key) && e.key !== "Tab") return;
       const input = box.current?.querySelector("input");
-      if (!input) return;
+      const { tool } = board();
+      if (!input) {
+        // nothing to be typed yet: where the next point stands
+        if (document.querySelector("[role=dialog]") || board().field || /[R⌀Ø(]/.test(e.key)) return;
+        if (!tool?.typePlace(e.key === "Tab" ? "" : e.key)) return;
+        e.preventDefault();
+        requestAnimationFrame(() => {
+          const field = box.current?.querySelector("input");
+          field?.focus({ preventScroll: true });
+          field?.setSelectionRange(field.value.length, field.value.length);
+        });
+        return;
+      }
       input.focus({ preventScroll: true });
+      input.setSelectionRange(input.value.length, input.value.length);
       if (e.key === "Tab") e.preventDefault();
     };
     window.addEventListener("keydown", typing, true);
@@ -31,7 +44,8 @@ export function TypedFields() {
       input.setSelectionRange(input.value.length, input.value.length);
     }
   }, [letters]);
-  if (!tool || !m || !tool.typed.length) return null;
+  const fields = tool?.typed.length ? tool.typed : (tool?.places ?? []);
+  if (!tool || !m || !fields.length) return null;
   // a tool in hand before the pointer has moved: in the middle of the board
   const [x, y] = snap ? apply(m, snap.at) : [s.view.width / 2, s.view.height / 2];
   // on the side of the pointer where there is room
@@ -49,7 +63,7 @@ export function TypedFields() {
           {tool.entryWords()} <kbd className="font-mono text-[11px] text-faint">x</kbd>
         </span>
       )}
-      {tool.typed.map((t) => (
+      {fields.map((t) => (
         <label key={t.key} className="flex items-center gap-1 font-cond text-[12px] text-pencil">
           {t.label}
           <input
@@ -69,6 +83,7 @@ export function TypedFields() {
               }
               if (e.key === "Escape") {
                 tool.type(t.key, "");
+                tool.places = [];
                 e.currentTarget.blur();
               }
               e.stopPropagation();

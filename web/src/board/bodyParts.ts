@@ -11,8 +11,12 @@ async function bodyAsPart() {
   if (!part || !body) return;
   const name = body.title || `${part.document.name}, a body`;
   try {
-    await post(`/api/parts/${part.id}/bodies/${body.id}/part`, { version: part.version, name });
-    tell(`“${name}” is a part of its own now, linked to this one; it stands in the library.`);
+    const { before } = await post<{ before: string[] }>(`/api/parts/${part.id}/bodies/${body.id}/part`, {
+      version: part.version,
+      name,
+    });
+    const twice = before.length ? ` This body was made into a part before: “${before.join("”, “")}”.` : "";
+    tell(`“${name}” is a part of its own now, linked to this one; it stands in the library.${twice}`);
   } catch (error) {
     tell(error instanceof Refused ? error.sentence : "The body could not be saved; try again.", "red");
   }

@@ -8,8 +8,18 @@ import { nearestOf, squares, tangentTo, touches, touchesAlong, touchesBoth } fro
 /** A tie that follows from a click. ``of`` “point”: the placed point with ``ref``; “line”: the drawn line. */
 export interface Tie {
   of: "point" | "line";
-  kind: "coincident" | "midpoint" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent";
+  kind:
+    | "coincident"
+    | "midpoint"
+    | "horizontal"
+    | "vertical"
+    | "parallel"
+    | "perpendicular"
+    | "tangent"
+    | "typed"; // where it stands was typed: X and Y from the origin
   ref: string | null;
+  x?: string;
+  y?: string;
 }
 
 /** A curve that runs up to where a line starts, and the direction it would go on in. */
@@ -415,5 +425,5 @@ export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
   const middles = entities.flatMap((e): [string, XY][] =>
     e.kind === "line" ? [[`${e.id}.mid`, mid(e.p as XY, e.q as XY)]] : [],
   );
-  return [...points, ...near(curves, 7), ...texts, ...near(middles, 8), ...near(axes, 5)];
+  return [...points, ...near(curves, 7), ...texts, ...near(middles, 6), ...near(axes, 5)];
 }

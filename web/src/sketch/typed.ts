@@ -7,6 +7,19 @@ const RADIUS = /^\s*R(?=\s*[\d.,(])/i;
 export const typedAs = (text: string): "radius" | "diameter" | null =>
   RADIUS.test(text) ? "radius" : /^\s*[Ø⌀]/.test(text) ? "diameter" : null;
 
+/** About what a typed size gives, for drawing it before the core has worked it out: null where it cannot be told. */
+export function roughly(text: string): number | null {
+  const plain = text.trim().replaceAll(",", ".");
+  if (plain && Number.isFinite(Number(plain))) return Number(plain);
+  const mixed = /^(\d+) +(\d+)\/(\d+)$/.exec(plain);
+  if (mixed) return Number(mixed[1]) + Number(mixed[2]) / Number(mixed[3]);
+  const two = /^([\d.]+)\s*([-+*/])\s*([\d.]+)$/.exec(plain);
+  if (!two) return null;
+  const [a, b] = [Number(two[1]), Number(two[3])];
+  const found = { "+": a + b, "-": a - b, "*": a * b, "/": a / b }[two[2]];
+  return Number.isFinite(found) ? (found ?? null) : null;
+}
+
 export const unprefixed = (text: string) =>
   text
     .replace(RADIUS, "")

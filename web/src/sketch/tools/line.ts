@@ -12,6 +12,7 @@ const ENTRIES = ["length and angle", "X and Y from the last point", "X and Y fro
 /** Chained lines: idle → placing → placing …; closing on the chain's first point ends it.
  * From an end that is there already the next piece can be a tangent arc instead. */
 export class LineTool extends Tool {
+  readonly standsAnywhere = true;
   readonly id: string;
   readonly label: string;
   private start: Start | null = null;
@@ -228,7 +229,7 @@ export class LineTool extends Tool {
 
   /** Enter with nothing typed ends the chain; the tool stays in hand for another. */
   enter() {
-    if (this.typed.some((t) => t.text)) super.enter();
+    if (this.places.length || this.typed.some((t) => t.text)) super.enter();
     else this.endChain();
   }
 

@@ -12,6 +12,7 @@ export interface Placed {
 
 /** idle → first point → … → the last point makes it. */
 export abstract class PointsTool extends Tool {
+  readonly standsAnywhere = true;
   protected points: Placed[] = [];
   private settled: Record<string, string> = {}; // what was typed for points that are placed
   abstract readonly asks: string[]; // what each press places

@@ -15,6 +15,7 @@ type Placed = { at: XY; ties: Tie[] };
 
 /** A rectangle from corner to corner, or from its centre: idle → placing. */
 export class RectangleTool extends Tool {
+  readonly standsAnywhere = true;
   readonly id: string;
   readonly label: string;
   private start: Placed | null = null;
@@ -105,6 +106,10 @@ export class RectangleTool extends Tool {
       );
       const centre = held?.ref ?? b.entity("p", { kind: "point", at: mid(corners[0], corners[2]) });
       b.tie("midpoint", [centre, across]);
+      b.snapped(
+        this.start!.ties.filter((t) => t.kind === "typed"),
+        centre,
+      );
     } else {
       b.snapped(this.start!.ties, `${ids[first]}.p`);
       if (!width && !height) b.snapped(s.ties, `${ids[(first + 2) % 4]}.p`);
@@ -139,6 +144,7 @@ function touchingRim(s: Snap, centre: XY): Snap {
 
 /** A circle: idle → sizing. */
 export class CircleTool extends Tool {
+  readonly standsAnywhere = true;
   readonly id = "circle";
   readonly label = "Circle";
   private centre: Placed | null = null;
@@ -202,6 +208,7 @@ export class CircleTool extends Tool {
 
 /** An arc about a centre: idle → start → end, counter-clockwise or clockwise as the pointer goes round. */
 export class ArcTool extends Tool {
+  readonly standsAnywhere = true;
   readonly id = "arc";
   readonly label = "Arc";
   private centre: Placed | null = null;
@@ -298,6 +305,7 @@ export class ArcTool extends Tool {
 }
 
 export class PointTool extends Tool {
+  readonly standsAnywhere = true;
   readonly id = "point";
   readonly label = "Point";
 

@@ -2,10 +2,13 @@
 
 import type { Entity, XY } from "../../api/types";
 import { run } from "../../board/change";
+import { fit } from "../../board/looking";
 import { broughtIn } from "../../board/partEdges";
-import { board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../board/store";
+import { affine, board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../board/store";
+import { apply } from "../../view/camera";
+import { pointRefs } from "../geometry";
 import type { Lead, Snap, Tie } from "../snap";
-import { unprefixed } from "../typed";
+import { roughly, unprefixed } from "../typed";
 
 export type Ghost =
   | { kind: "line"; p: XY; q: XY }
@@ -106,10 +109,24 @@ export class Batch {
     return id;
   }
 
+  /** A point put where it was typed: its sizes from the origin; on an axis where one is 0. */
+  private standing(ref: string, x: string, y: string) {
+    const zero = (text: string) => Number(text.replace(",", ".")) === 0;
+    if (zero(x) && zero(y)) this.tie("coincident", ["origin", ref]);
+    else
+      for (const [text, along, level] of [
+        [x, "horizontal", "vertical"],
+        [y, "vertical", "horizontal"],
+      ] as const)
+        if (zero(text)) this.tie(level, ["origin", ref]);
+        else this.size("distance", ["origin", ref], text.replace(/^\s*-/, ""), { along });
+  }
+
   /** The ties a snap brought, for the point ``ref`` and the line ``line`` that ends there. */
   snapped(ties: Tie[], ref: string, line: string | null = null) {
     for (const t of ties) {
-      if (t.of === "point" && t.ref) this.tie(t.kind, [ref, t.ref], true);
+      if (t.kind === "typed") this.standing(ref, t.x ?? "0", t.y ?? "0");
+      else if (t.of === "point" && t.ref) this.tie(t.kind, [ref, t.ref], true);
       if (t.of === "line" && line)
         this.tie(t.kind, !t.ref ? [line] : t.kind === "coincident" ? [t.ref, line] : [line, t.ref], true);
     }
@@ -132,10 +149,26 @@ export class Batch {
     };
   }
 
-  store(): Promise<boolean> {
-    return run(this.command(), true);
+  /** Typed sizes can reach beyond what is seen: the board follows. */
+  async store(): Promise<boolean> {
+    const done = await run(this.command(), true);
+    const made = new Set(this.entities.map((e) => e.id));
+    const m = affine();
+    const { width, height, foot } = { ...board().view, foot: board().foot };
+    const out = entitiesNow().some(
+      (e) =>
+        made.has(e.id) &&
+        pointRefs(e).some(([, p]) => {
+          const [x, y] = m ? apply(m, p) : [0, 0];
+          return x < 0 || y < 0 || x > width || y > height - foot;
+        }),
+    );
+    if (done && out && this.dimensions.length) fit();
+    return done;
   }
 }
+
+const PLACE = ["X", "Y"] as const;
 
 export abstract class Tool {
   abstract readonly id: string;
@@ -144,6 +177,9 @@ export abstract class Tool {
   readonly catches: boolean = true;
   snap: Snap | null = null;
   typed: Typed[] = [];
+  /** X and Y of the next point, while they are typed; for a tool that ``standsAnywhere``. */
+  places: Typed[] = [];
+  readonly standsAnywhere: boolean = false;
   feeds: { callout: string; text: string }[] = []; // callouts that gave typed values
 
   /** What the next click will do, in words. */
@@ -198,12 +234,44 @@ export abstract class Tool {
   /** Values under the pointer have changed. */
   protected follow() {}
 
+  /** Begin to type where the next point stands; true if this tool takes that just now. */
+  typePlace(begun: string): boolean {
+    if (!this.standsAnywhere || this.typed.length) return false;
+    const at = this.snap?.at ?? [0, 0];
+    this.places = PLACE.map((label, i) => ({
+      key: `place${label}`,
+      label,
+      text: i ? "" : begun,
+      now: at[i] / perUnit(),
+      unit: unitName(),
+    }));
+    redraw();
+    return true;
+  }
+
+  /** Put the point where X and Y say; what is left empty follows the pointer. */
+  private placeTyped() {
+    const at = this.snap?.at ?? [0, 0];
+    const texts = this.places.map((p, i) => p.text.trim() || String(Number((at[i] / perUnit()).toFixed(3))));
+    const [x, y] = texts.map((t, i) => {
+      const n = Number(t.replace(",", "."));
+      return Number.isFinite(n) ? n * perUnit() : at[i];
+    });
+    this.places = [];
+    const typed: Tie = { of: "point", kind: "typed", ref: null, x: texts[0], y: texts[1] };
+    const s: Snap = { at: [x, y], ties: [typed], words: "typed" };
+    this.click(s);
+    this.move({ ...s, ties: [] });
+  }
+
   /** Enter with typed values: place what they say. */
   enter() {
-    if (this.snap && this.typed.some((t) => t.text)) this.click(this.snap);
+    if (this.places.length) this.placeTyped();
+    else if (this.snap && this.typed.some((t) => t.text)) this.click(this.snap);
   }
 
   type(key: string, text: string) {
+    this.places = this.places.map((t) => (t.key === key ? { ...t, text } : t));
     this.typed = this.typed.map((t) => (t.key === key ? { ...t, text } : t));
     this.follow();
     redraw();
@@ -240,8 +308,9 @@ export abstract class Tool {
 
   /** A typed plain number, or what the pointer gives: for the ghost only, the core works the value out. */
   protected value(key: string, now: number): number {
-    const n = Number(unprefixed(this.text(key)).replace(",", "."));
-    return this.text(key) && Number.isFinite(n) && n > 0 ? n : now;
+    if (!this.text(key)) return now;
+    const n = roughly(unprefixed(this.text(key)));
+    return n !== null && n > 0 ? n : now > 1e-6 ? now : 10; // no size is not nothing: the core moves it
   }
 
   protected clearTyped() {

@@ -116,7 +116,7 @@ def test_several_pairs_are_made_symmetric_at_once(desk: Desk) -> None:
     shape(desk, *({"kind": "point", "id": k, "at": v} for k, v in at.items()))
     for n, k in enumerate(("p1", "p2", "p3", "p4")):
         desk.press(*at[k], more=n > 0)
-    desk.press(0, 7, more=True)  # the upright axis
+    desk.press(0, 1.5, more=True)  # the upright axis
     desk.keys("c", "y")
     desk.saved()
     now = desk.entities()
@@ -251,7 +251,7 @@ def test_an_end_is_extended_and_a_line_split(desk: Desk) -> None:
     desk.press(10, -8)
     desk.press(10, 8)
     desk.saved()
-    desk.keys("Escape")
+    desk.keys("Enter")
     desk.press(-12, 3)
     desk.press(2, 3)
     desk.saved()

@@ -37,7 +37,9 @@ export function ReadingLine() {
         const loose = state?.loose.includes(s.under.split(".")[0]);
         return `Pointing at: ${said(s.under)}${loose ? " · can still move, drag it" : ""}${choice(s.sketchUnder.length)}`;
       }
-      return `${state?.said ?? ""} · press things to choose them, / searches all actions`;
+      const drawn = (sketchOf(sketchStep(s)).entities ?? []).length;
+      const how = drawn ? (state?.said ?? "") : "nothing drawn yet";
+      return `${how} · press things to choose them, / searches all actions`;
     }
     if (s.guide) return `Pointing at: ${s.guide.toLowerCase()}`;
     const body = s.hover ? s.scene?.bodies()[s.hover.body] : undefined;

@@ -6,8 +6,10 @@ from typing import Any
 
 import pytest
 
+from sulvak_core.rebuild import refine
 from sulvak_core.rebuild.adviser import Advice, advise, places
 from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid.shapes import KernelError
 
 from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
@@ -206,3 +208,26 @@ def test_advising_changes_nothing(make: Any) -> None:
     advice(made)
     assert made.document.model_dump_json() == before
     assert made.volume() == volume
+
+
+def test_a_shell_that_fails_after_rounds_is_moved_before_them(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The kernel's hollowing is let fail on whatever carries the rounds, as it does on some."""
+    real = refine.hollowed
+
+    def failing(solid: Any, *more: Any, **named: Any) -> Any:
+        if any("s4/round" in t for _, tags in solid.tags.items() for t in tags):
+            raise KernelError("This wall does not fit.")
+        return real(solid, *more, **named)
+
+    monkeypatch.setattr(refine, "hollowed", failing)
+    made = plate()
+    made.step("fillet", "s4", groups=[{"radius": "1", "edges": [{"by": "along", "axis": "z"}]}])
+    made.step("shell", "s5", faces=[pick("s2/end")], thickness="2")
+    built = made.build()
+    assert [r.id for r in built.failed] == ["s5"]
+    [found] = [a for a in advise(made.document, built, made.cache) if a.kind == "failing shell"]
+    assert found.step == "s5"
+    assert "The shell of step 40 does not fit after the rounds of step 30; made before them it does." in found.said
+    follow(made, found)
+    assert not made.build().failed
+    assert not [a for a in advise(made.document, made.build(), made.cache) if a.kind == "failing shell"]

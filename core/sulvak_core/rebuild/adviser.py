@@ -20,7 +20,7 @@ from ..steps.effects import apply
 from ..steps.extrude_step import ExtrudeStep
 from ..steps.hole_step import HoleStep
 from ..steps.pattern_step import PatternStep
-from ..steps.refine_steps import DraftStep, FilletStep, ShellStep
+from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
 from ..steps.registry import AnyStep, Document, needs
 from ..steps.revolve_step import RevolveStep
 from ..steps.sketch_step import SketchStep
@@ -59,6 +59,7 @@ class Adviser:
         """Everything there is to say, in route order, one piece a step."""
         found: list[Advice] = []
         looks: list[Callable[[], Iterator[Advice]]] = [
+            self._failing_shells,
             self._tubes,
             self._drafted_blends,
             self._before_union,
@@ -129,6 +130,40 @@ class Adviser:
         yield Advice(step, kind, f"{said} {_gain(gain, self.document.unit)}", command, label, gain, [about])
 
     # -- what it notices -------------------------------------------------------------------------
+
+    def _failing_shells(self) -> Iterator[Advice]:
+        """A shell does not fit after rounds, chamfers or cuts, and does before them. The nearest place that builds."""
+        for shell in self.steps:
+            if not isinstance(shell, ShellStep) or shell.id in self.ok:
+                continue
+            before = self.steps[: self.place[shell.id]]
+            blends = [s for s in before if isinstance(s, FilletStep | ChamferStep) and s.id in self.ok]
+            cuts = {s.id for s in self.cuts()}
+            hindering = [s for s in before if s in blends or s.id in cuts]
+            # before the last of them, before all rounds, before all: a shell can take the kernel long
+            places = [s.id for s in (*hindering[-1:], *blends[:1], *hindering[:1])]
+            for place in dict.fromkeys(places):
+                tried = self.moved(shell.id, place)
+                if tried is None or any(r.id == shell.id for r in tried.failed):
+                    continue
+                what = {"fillet": "rounds", "chamfer": "chamfers"}.get(self.steps[self.place[place]].kind, "cuts")
+                said = (
+                    f"The shell of step {self.n(shell.id)} does not fit after the {what} of step {self.n(place)}; "
+                    "made before them it does."
+                )
+                command = {"do": "move_step", "step": shell.id, "before": place, "bring": True}
+                gain = tried.state.volume() - self.volume
+                label = f"Move step {self.n(shell.id)} before step {self.n(place)}"
+                yield Advice(
+                    shell.id,
+                    "failing shell",
+                    f"{said} {_gain(gain, self.document.unit)}",
+                    command,
+                    label,
+                    gain,
+                    [place],
+                )
+                break
 
     def _tubes(self) -> Iterator[Advice]:
         """A shell put a wall behind the wall of a hole or pocket made before it."""

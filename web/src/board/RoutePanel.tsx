@@ -285,7 +285,7 @@ function Row({
         </span>
       </div>
       {failed && <Failure step={step} report={report!} />}
-      {advice && !failed && <AdviceLine advice={advice} />}
+      {advice && !old && <AdviceLine advice={advice} />}
       {open && <Unfolded step={step} report={report} old={old} />}
     </div>
   );

@@ -28,7 +28,7 @@ def audit(desk: Desk) -> list[Any]:
 
 
 def library(desk: Desk) -> None:
-    expect(desk.page.get_by_role("link", name="Open Pan hub").first).to_be_visible()
+    expect(desk.page.get_by_role("main").get_by_role("listitem").first).to_be_visible()
 
 
 def new_part(desk: Desk) -> None:

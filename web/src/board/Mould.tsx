@@ -64,7 +64,7 @@ function Side({ at, to, size }: { at: XYZ; to: XYZ; size: number }) {
         strokeWidth="3"
         paintOrder="stroke"
       >
-        {lengthSaid(size, unit, 2).split(" ")[0]}
+        {Number(lengthSaid(size, unit, 3).split(" ")[0])}
       </text>
     </g>
   );

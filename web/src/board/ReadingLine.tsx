@@ -28,7 +28,10 @@ export function ReadingLine() {
   }
 
   function words(): string {
-    if (s.tool) return `${s.tool.label}: ${s.tool.hint()}`;
+    if (s.tool) {
+      const typed = s.tool.standsAnywhere && !s.tool.typed.length ? " · or type X, Tab, Y" : "";
+      return `${s.tool.label}: ${s.tool.hint()}${typed}`;
+    }
     if (s.sketch) {
       const state = s.part!.sketches[s.sketch];
       if (s.under && /^d\d+$/.test(s.under))

@@ -1,5 +1,6 @@
 /** Values typed while drawing, beside the pointer: what was typed becomes a dimension. */
 import { useEffect, useRef } from "react";
+import { flushSync } from "react-dom";
 import { apply } from "../view/camera";
 import { affine, board, useBoard } from "./store";
 
@@ -19,13 +20,12 @@ export function TypedFields() {
       if (!input) {
         // nothing to be typed yet: where the next point stands
         if (document.querySelector("[role=dialog]") || board().field || /[R⌀Ø(]/.test(e.key)) return;
-        if (!tool?.typePlace(e.key === "Tab" ? "" : e.key)) return;
+        // at once, or the next key would come before the field
+        if (!flushSync(() => tool?.typePlace(e.key === "Tab" ? "" : e.key))) return;
         e.preventDefault();
-        requestAnimationFrame(() => {
-          const field = box.current?.querySelector("input");
-          field?.focus({ preventScroll: true });
-          field?.setSelectionRange(field.value.length, field.value.length);
-        });
+        const field = box.current?.querySelector("input");
+        field?.focus({ preventScroll: true });
+        field?.setSelectionRange(field.value.length, field.value.length);
         return;
       }
       input.focus({ preventScroll: true });

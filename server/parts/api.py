@@ -330,7 +330,9 @@ def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
         ask_for_build(part.pk)
     if record is None:
         return {"version": 0, "ready": False}
-    heads = {a.key: a.head for a in Artifact.objects.filter(key__in=record.bodies).only("key", "head")}
+    # what the workspace cannot be given (pictures of before it was told whose they are) is made anew, not offered
+    kept = Artifact.objects.filter(key__in=record.bodies, workspace_id=part.workspace_id)
+    heads = {a.key: a.head for a in kept.only("key", "head")}
     return {
         **record.figures,
         "version": record.version,

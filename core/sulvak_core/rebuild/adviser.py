@@ -151,18 +151,7 @@ class Adviser:
                     f"The shell of step {self.n(shell.id)} does not fit after the {what} of step {self.n(place)}; "
                     "made before them it does."
                 )
-                command = {"do": "move_step", "step": shell.id, "before": place, "bring": True}
-                gain = tried.state.volume() - self.volume
-                label = f"Move step {self.n(shell.id)} before step {self.n(place)}"
-                yield Advice(
-                    shell.id,
-                    "failing shell",
-                    f"{said} {_gain(gain, self.document.unit)}",
-                    command,
-                    label,
-                    gain,
-                    [place],
-                )
+                yield from self.move(shell.id, place, "failing shell", said, place, differs=False)
                 break
 
     def _tubes(self) -> Iterator[Advice]:

@@ -152,18 +152,19 @@ export class Batch {
   /** Typed sizes can reach beyond what is seen: the board follows. */
   async store(): Promise<boolean> {
     const done = await run(this.command(), true);
+    if (!done || !this.dimensions.length) return done;
     const made = new Set(this.entities.map((e) => e.id));
     const m = affine();
-    const { width, height, foot } = { ...board().view, foot: board().foot };
+    const { view, foot } = board();
     const out = entitiesNow().some(
       (e) =>
         made.has(e.id) &&
         pointRefs(e).some(([, p]) => {
           const [x, y] = m ? apply(m, p) : [0, 0];
-          return x < 0 || y < 0 || x > width || y > height - foot;
+          return x < 0 || y < 0 || x > view.width || y > view.height - foot;
         }),
     );
-    if (done && out && this.dimensions.length) fit();
+    if (out) fit();
     return done;
   }
 }

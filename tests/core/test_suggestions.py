@@ -15,7 +15,7 @@ from sulvak_core.sketch import edit
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import AnyEntity, Sketch, points_of
-from sulvak_core.sketch.suggest import default_tolerance, suggest
+from sulvak_core.sketch.suggest import as_drawn, default_tolerance, suggest
 from sulvak_core.sketch.system import Builder
 from sulvak_core.steps.sketch_view import suggestions
 
@@ -171,9 +171,90 @@ def test_the_sheets_sizes_are_taken_where_they_fit_and_linked() -> None:
     assert told["left"] == 0
     given_by = {s["callout"]: s["dimensions"][0]["expr"] for s in told["suggestions"] if s["callout"]}
     assert given_by == {"b1": "60", "b2": "40", "b3": "6", "b4": "16"}
-    # what the sheet says nothing about keeps what it measures
-    free = [s["dimensions"][0]["expr"] for s in told["suggestions"] if s["dimensions"] and not s["callout"]]
-    assert all("." in e and len(e.partition(".")[2]) <= 4 for e in free)
+    # what the sheet says nothing about is rounded as a drawing would say it; what it gives comes before that
+    sized = [(s["callout"], s["dimensions"][0]["expr"]) for s in told["suggestions"] if s["dimensions"]]
+    assert [callout is None for callout, _ in sized] == sorted(callout is None for callout, _ in sized)
+    assert {expr for callout, expr in sized if not callout} <= {"10", "20", "30", "40"}
+
+
+def test_the_sheets_sizes_choose_what_is_measured() -> None:
+    """A slot's plate sized from centre to centre on the sheet is so here, though its line's length is the longer."""
+    sketch = Sketch(entities=[line(1, (3, 4), (41, 4)), line(2, (3, 22), (37, 22)), circle(1, (11, 13), 4)])
+    given = {"distance": [34.0, 9.0]}
+
+    def asked(kind: str, now: float, near: float) -> float | None:
+        return next((v for v in given.get(kind, []) if abs(v - now) <= near), None)
+
+    first = [s.said for s in suggest(sketch, VALUES, wanted=asked).suggestions if s.dimensions][:2]
+    assert first == ["34 (line 2)", "9 (centre of circle 1 to line 1)"]
+    assert suggest(sketch, VALUES, wanted=asked).left == 0
+
+
+@pytest.mark.parametrize(
+    ("now", "near", "unit", "said"),
+    [
+        (29.8713, 0.3, "mm", 30),
+        (28.1317, 0.3, "mm", 28),
+        (28.4, 0.3, "mm", 28.4),  # short already: somebody meant it
+        (28.413, 0.3, "mm", 28.5),
+        (12.7, 0.6, "mm", 12.7),
+        (26.9, 2.0, "mm", 26.9),
+        (26.913, 2.0, "mm", 27),  # 25 is further than the half
+        (0.2137, 0.3, "mm", 0.2),
+        (1.26213, 0.02, "in", 1.25),
+        (3.9995, 0.02, "in", 4),
+        (2.0637, 0.004, "in", 2.0625),
+        (44.7123, 0.4, "deg", 45),
+        (17.3312, 0.01, "deg", 17.33),
+        (17.33123, 1e-4, "mm", 17.33123),
+    ],
+)
+def test_numbers_are_rounded_as_a_drawing_would_say_them(now: float, near: float, unit: str, said: float) -> None:
+    assert as_drawn(now, near, unit) == pytest.approx(said, abs=1e-12)
+
+
+TAPERED: list[AnyEntity] = [  # a trapezoid and two slots' ends about the upright axis
+    line(1, (-30, 0), (30, 0)),
+    line(2, (30, 0), (18, 25)),
+    line(3, (18, 25), (-18, 25)),
+    line(4, (-18, 25), (-30, 0)),
+    arc(1, (-10, 10), 3, 90, 270),
+    arc(2, (10, 10), 3, -90, 90),
+]
+
+
+def test_ends_and_arcs_about_an_axis_are_seen_before_odd_numbers() -> None:
+    found = suggest(drawn(TAPERED, 0.05, 3), VALUES)
+    told = [s.said for s in found.suggestions]
+    assert "centre of arc 1 and centre of arc 2 symmetric about the vertical axis" in told
+    assert sum("symmetric" in t for t in told) == 5  # two pairs of lines' ends, the arcs' centres, their loose ends
+    assert found.left == 0
+    # the height, from an arc, rather than the slanted line's length, which is an odd number
+    numbers = [float(d.expr) for s in found.suggestions for d in s.dimensions]
+    assert set(numbers) == {3, 60, 36, 12, 10}
+
+
+def test_what_mirrors_about_a_centre_line_is_seen() -> None:
+    """A centre line that leans: two circles and the ends of a link about it."""
+    a = math.radians(30)
+
+    def at(u: float, v: float) -> tuple[float, float]:
+        return 7 + u * math.cos(a) - v * math.sin(a), 9 + u * math.sin(a) + v * math.cos(a)
+
+    centre = line(1, at(0, 0), at(60, 0)).model_copy(update={"construction": True})
+    sketch = Sketch(
+        entities=[
+            centre,
+            circle(1, at(12, 15), 4),
+            circle(2, at(12, -15), 4),
+            line(2, at(20, 11), at(50, 8)),
+            line(3, at(20, -11), at(50, -8)),
+        ]
+    )
+    found = suggest(sketch, VALUES)
+    about = [s.said for s in found.suggestions if "symmetric about line 1" in s.said]
+    assert len(about) == 3
+    assert found.left == 0
 
 
 def test_too_many_at_once_is_said() -> None:

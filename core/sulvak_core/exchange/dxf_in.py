@@ -26,7 +26,7 @@ from .drawing import Collector, Drawing, DrawingUnit, OutOfRange, Shape
 _UNITS: dict[int, DrawingUnit] = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
 _BROKEN = (
     DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, ZeroDivisionError,
-    OverflowError, StopIteration, EOFError, struct.error,
+    OverflowError, StopIteration, EOFError, AssertionError, struct.error,
 )  # fmt: skip
 _DASHED = ("CENTER", "CENTRE", "HIDDEN", "DASH", "PHANTOM", "CHAIN", "CONSTRUCT")
 DEEPEST = 12  # blocks inside blocks

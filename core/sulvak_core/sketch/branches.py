@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 from .model import (
     Constraint,
     Dimension,
@@ -9,20 +11,23 @@ from .model import (
 )
 from .system import Builder
 
+Tied = TypeVar("Tied", Constraint, Dimension)
+
 
 def with_branches(sketch: Sketch, fresh: set[str]) -> Sketch:
     """``sketch`` with the branches of the constraints and dimensions in ``fresh`` taken from where things are now."""
     b = Builder(sketch, {})
-    constraints, dimensions = [], []
-    for c in sketch.constraints:
-        if c.id in fresh and c.branch is None:
-            c = c.model_copy(update={"branch": _branch_now(b, c)})
-        constraints.append(c)
-    for d in sketch.dimensions:
-        if d.id in fresh and d.branch is None:
-            d = d.model_copy(update={"branch": _dimension_branch_now(b, d)})
-        dimensions.append(d)
+    constraints = [branched(b, c) if c.id in fresh else c for c in sketch.constraints]
+    dimensions = [branched(b, d) if d.id in fresh else d for d in sketch.dimensions]
     return sketch.model_copy(update={"constraints": constraints, "dimensions": dimensions})
+
+
+def branched(b: Builder, tie: Tied) -> Tied:
+    """``tie`` with its branch, unless it has one, taken from where things are in ``b``."""
+    if tie.branch is not None:
+        return tie
+    branch = _branch_now(b, tie) if isinstance(tie, Constraint) else _dimension_branch_now(b, tie)
+    return tie.model_copy(update={"branch": branch})
 
 
 def _branch_now(b: Builder, c: Constraint) -> int | None:

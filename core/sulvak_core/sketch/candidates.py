@@ -180,20 +180,38 @@ def on_curves(s: Scene) -> Iterator[Idea]:
 
 
 def symmetries(s: Scene) -> Iterator[Idea]:
-    """Level and upright lines, circles and arcs that mirror each other about an axis."""
-    for a, b in combinations(s.lines, 2):
-        told = s.told(a.id)
-        if told is None or told != s.told(b.id):
+    """What mirrors each other about an axis or a centre line: lines that are level or upright about the axis across
+    them, centres of what has one size, then single ends."""
+    for line1, line2 in combinations(s.lines, 2):
+        told = s.told(line1.id)
+        if told is None or told != s.told(line2.id):
             continue
         k = 1 - told  # an upright line has its x, a level one its y
         axis = Y_AXIS if told else X_AXIS
-        if abs(a.p[k] + b.p[k]) <= s.near < abs(a.p[k]):
-            yield Idea("symmetric", (a.id, b.id, axis))
-    for one, two in combinations(s.rounds, 2):
-        if isinstance(one, Circle) and isinstance(two, Circle) and abs(one.r - two.r) <= s.near:
-            for axis, mirrored in ((Y_AXIS, (-one.c[0], one.c[1])), (X_AXIS, (one.c[0], -one.c[1]))):
-                if math.dist(mirrored, two.c) <= s.near < math.dist(one.c, two.c):
-                    yield Idea("symmetric", (f"{one.id}.c", f"{two.id}.c", axis))
+        if abs(line1.p[k] + line2.p[k]) <= s.near < abs(line1.p[k]):
+            yield Idea("symmetric", (line1.id, line2.id, axis))
+    rounds = [
+        (f"{a.id}.c", f"{b.id}.c")
+        for a, b in combinations(s.rounds, 2)
+        if a.kind == b.kind and abs(a.r - b.r) <= s.near
+    ]
+    first: dict[str, str] = {}  # one end of those that are joined speaks for all
+    for ref in s.ends():
+        first.setdefault(s.builder.same_place[ref], ref)
+    about: list[tuple[str, XY, XY]] = [(Y_AXIS, (0.0, 0.0), (0.0, 1.0)), (X_AXIS, (0.0, 0.0), (1.0, 0.0))]
+    about += [(e.id, e.p, e.q) for e in s.lines if e.construction and _length(e) > s.near]
+    for one, two in [*rounds, *combinations(first.values(), 2)]:
+        (ax, ay), (bx, by) = s.at[one], s.at[two]
+        if math.hypot(bx - ax, by - ay) <= 2 * s.near:
+            continue
+        for line, p, q in about:
+            if line in (one.split(".")[0], two.split(".")[0]):
+                continue
+            size = math.dist(p, q)
+            nx, ny = (p[1] - q[1]) / size, (q[0] - p[0]) / size
+            off = (ax - p[0]) * nx + (ay - p[1]) * ny
+            if math.hypot(ax - 2 * off * nx - bx, ay - 2 * off * ny - by) <= s.near:
+                yield Idea("symmetric", (one, two, line))
 
 
 def alignments(s: Scene) -> Iterator[Idea]:
@@ -270,7 +288,8 @@ def places(s: Scene) -> Iterator[Idea]:
         yield Idea("coincident", (ref, Y_AXIS))
 
 
-PHASES: list[Callable[[Scene], Iterator[Idea]]] = [
+# What holds already comes before any number.
+TIES: list[Callable[[Scene], Iterator[Idea]]] = [
     joins,
     centres,
     levels,
@@ -280,8 +299,5 @@ PHASES: list[Callable[[Scene], Iterator[Idea]]] = [
     symmetries,
     on_curves,
     alignments,
-    round_sizes,
-    line_sizes,
-    places,
-    tangent_sizes,
 ]
+SIZES: list[Callable[[Scene], Iterator[Idea]]] = [round_sizes, line_sizes, places, tangent_sizes]

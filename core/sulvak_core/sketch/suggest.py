@@ -12,11 +12,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..part.units import length, number
+from ..part.units import MM_PER, length, number
 from . import words
 from .bearings import bearings
-from .branches import with_branches
-from .candidates import PHASES, Idea, Scene
+from .branches import branched
+from .candidates import SIZES, TIES, Idea, Scene
 from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
 from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
@@ -64,22 +64,80 @@ def suggest(
 ) -> Finish:
     """What would finish ``sketch``. ``tolerance`` in mm, by default half a per cent of its size.
 
-    ``wanted(kind, now, tolerance)`` may give a rounder value (mm or degrees) that the sheet asks for; without
-    one a size is what it measures.
+    ``wanted(kind, now, tolerance)`` may give a value (mm or degrees) that the sheet asks for: sizes that it gives come
+    first, each value once. Any other size is rounded as a drawing would say it, as far as the tolerance allows; what
+    was drawn to a short number already keeps it.
     """
     near = default_tolerance(sketch) if tolerance is None else tolerance
-    work = _Work(sketch, values, near)
-    for phase in PHASES:
+    work = _Work(sketch, values, near, wanted or (lambda kind, now, near: None))
+    for phase in TIES:
         for idea in phase(Scene(work.sketch, near)):
             if not work.left:
                 return Finish(work.found, work.sketch, 0)
-            work.take(idea, wanted)
+            work.take(idea)
+    for pick in (_given, _round, _any):
+        done: set[tuple[str, float]] = set()
+        for phase in SIZES:
+            for idea in phase(Scene(work.sketch, near)):
+                if not work.left:
+                    return Finish(work.found, work.sketch, 0)
+                work.size(idea, pick, done)
     return Finish(work.found, work.sketch, work.left)
 
 
+MEASURED = ("distance", "radius", "diameter", "angle")
+# what a drawing counts in, the roundest first: mm, inches (fractions that are short as decimals) and degrees
+_COUNTED = {"mm": (5.0, 1.0, 0.5, 0.1, 0.05, 0.01), "in": (0.5, 0.25, 0.125, 0.0625, 0.01, 0.001)}
+_COUNTED_DEGREES = (15.0, 5.0, 1.0, 0.5, 0.1, 0.01)
+_COARSEST = 0.5  # share of the tolerance within which the coarsest of them is meant
+_PLAIN = 2  # what a size is counted in that nobody takes for an odd number
+
+
+def as_drawn(now: float, near: float, unit: str) -> float:
+    """``now`` as a drawing would say it, no further than ``near`` away; all in ``unit``: mm, in or deg.
+
+    What is short already stays: somebody meant 12.7.
+    """
+    counted = _COUNTED.get(unit, _COUNTED_DEGREES)
+    if abs(now - round(now / counted[-1]) * counted[-1]) < 1e-7 * max(1.0, abs(now)):
+        return now
+    for k, step in enumerate(counted):
+        value = round(now / step) * step
+        if value > 0 and abs(value - now) <= near * (_COARSEST if k == 0 else 1.0):
+            return value
+    return now
+
+
+@dataclass(frozen=True)
+class _Size:
+    """The values a size may have, in mm or degrees: as the sheet asks, as a drawing would say it, as it measures."""
+
+    asked: float | None
+    rounded: float
+    now: float
+    plain: bool
+
+
+def _given(size: _Size) -> list[float]:
+    """What the sheet says comes first …"""
+    return [] if size.asked is None else [size.asked]
+
+
+def _round(size: _Size) -> list[float]:
+    """… then sizes that are plain numbers …"""
+    return [size.rounded] if size.plain else []
+
+
+def _any(size: _Size) -> list[float]:
+    """… and odd ones only where nothing else is left to say."""
+    return [*_given(size), size.rounded, size.now]
+
+
 class _Work:
-    def __init__(self, sketch: Sketch, values: Values, near: float) -> None:
-        self.sketch, self.values, self.near = sketch, values, near
+    def __init__(
+        self, sketch: Sketch, values: Values, near: float, wanted: Callable[[str, float, float], float | None]
+    ) -> None:
+        self.sketch, self.values, self.near, self.wanted = sketch, values, near, wanted
         self.began = {ref: at for e in sketch.entities for ref, at in points_of(e).items()}
         self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
         self.found: list[Suggestion] = []
@@ -94,61 +152,78 @@ class _Work:
     def _measure(self) -> None:
         """The free motions of the sketch as it is, in all its variables."""
         self.free = null_space(_derivative(self.sketch, self.values.all(self.sketch)))[1]
+        self.probe = Builder(self.sketch, {})  # what is asked of the sketch as it is, without building it each time
 
-    def take(self, idea: Idea, wanted: Callable[[str, float, float], float | None] | None) -> None:
-        """Keep an idea if it does what a suggestion must do."""
-        tie = self._tie(idea, wanted)
-        if tie is None:
+    def take(self, idea: Idea) -> bool:
+        """Keep a constraint if it does what a suggestion must do."""
+        tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type]
+        return self._take(idea, branched(self.probe, tie))
+
+    def size(self, idea: Idea, pick: Callable[[_Size], list[float]], done: set[tuple[str, float]]) -> None:
+        """Keep a size with the first of the values picked that does; what the sheet gives once goes to one size."""
+        if idea.kind not in MEASURED:
+            if pick is _any:
+                self.take(idea)
             return
-        rows = _derivative_of(self.sketch, tie)
+        values = self._values(idea)
+        for value in pick(values) if values else []:
+            text = number(value) if idea.kind == "angle" else length(value, self.values.unit)
+            if text == "0" or (pick is _given and (idea.kind, value) in done):
+                continue
+            # what is shown is what is stored: the geometry moves by the difference
+            if self._take(idea, self._dimension(idea, text)):
+                done.add((idea.kind, value))
+                return
+
+    def _values(self, idea: Idea) -> _Size | None:
+        """What a size may be, or None where there is nothing to measure."""
+        tie = _bare(idea, "d0", "1")
+        now, angle = self.probe.measure(tie), idea.kind == "angle"
+        limit = math.degrees(self.near / max(idea.reach, self.near)) if angle else self.near
+        if now <= (0.05 if angle else limit) or (angle and now > 179.95):
+            return None
+        unit, per = ("deg", 1.0) if angle else (self.values.unit, MM_PER[self.values.unit])
+        value = as_drawn(now / per, limit / per, unit)
+        counted = _COUNTED.get(unit, _COUNTED_DEGREES)[_PLAIN]
+        plain = abs(value - round(value / counted) * counted) < 1e-7
+        return _Size(self.wanted(idea.kind, now, limit), value * per, now, plain)
+
+    def _dimension(self, idea: Idea, text: str) -> Dimension:
+        return branched(self.probe, _bare(idea, f"d{self.next['d'] + 1}", text))
+
+    def _take(self, idea: Idea, tie: Constraint | Dimension) -> bool:
+        rows = _derivative_of(self.probe, tie)
         rank = int(np.linalg.matrix_rank(rows @ self.free, tol=1e-7))
         # symmetry of what is level already says a part of it again; nothing else may
         if rank == 0 or (rank < len(rows) and idea.kind != "symmetric"):
-            return
+            return False
         trial = with_tie(self.sketch, tie)
         solution = solve(trial, self.values.all(trial))
         if not solution.solved:
-            return
+            return False
         moves = self._moved(solution.sketch)
         if moves > self.near + 1e-9:
-            return
+            return False
         before, self.sketch = self.sketch, solution.sketch
         left = self.left
         self._measure()
         if left - self.left != rank:
             self.sketch = before
             self._measure()
-            return
+            return False
         self.next[tie.id[0]] += 1
         if isinstance(tie, Constraint):
             made = Suggestion([tie], [], words.constraint(tie), rank, moves, list(tie.refs))
         else:
+            tie = tie.model_copy(update={"at": self._text_place(tie)})
+            self.sketch = self.sketch.model_copy(
+                update={"dimensions": [tie if d.id == tie.id else d for d in self.sketch.dimensions]}
+            )
             said = words.dimension(tie, self.values.of(tie), self.values.unit)
             made = Suggestion([], [tie], said, rank, moves, list(tie.refs))
         self.found.append(made)
 
-    def _tie(
-        self, idea: Idea, wanted: Callable[[str, float, float], float | None] | None
-    ) -> Constraint | Dimension | None:
-        if idea.kind in ("distance", "radius", "diameter", "angle"):
-            ident = f"d{self.next['d'] + 1}"
-            tie = Dimension.model_validate(
-                {"id": ident, "kind": idea.kind, "refs": list(idea.refs), "expr": "1", "along": idea.along}
-            )
-            now = Builder(self.sketch, {}).measure(tie)
-            limit = self.near if idea.kind != "angle" else math.degrees(self.near / max(idea.reach, self.near))
-            if now <= (limit if idea.kind != "angle" else 0.05) or (idea.kind == "angle" and now > 179.95):
-                return None
-            asked = wanted(idea.kind, now, limit) if wanted else None
-            value = now if asked is None else asked
-            # what is shown is what is stored: the geometry moves by the difference
-            text = number(value) if idea.kind == "angle" else length(value, self.values.unit)
-            if text == "0":
-                return None
-            tie = tie.model_copy(update={"expr": text, "at": self._text_place(tie)})
-            return next(d for d in with_branches(with_tie(self.sketch, tie), {tie.id}).dimensions if d.id == tie.id)
-        tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type,assignment]
-        return next(c for c in with_branches(with_tie(self.sketch, tie), {tie.id}).constraints if c.id == tie.id)
+        return True
 
     def _text_place(self, d: Dimension) -> tuple[float, float] | None:
         """Sizes across go below the sketch, sizes up to its left, each a row further out; others where they fall."""
@@ -181,6 +256,12 @@ class _Work:
         return most
 
 
+def _bare(idea: Idea, ident: str, expr: str) -> Dimension:
+    return Dimension.model_validate(
+        {"id": ident, "kind": idea.kind, "refs": list(idea.refs), "expr": expr, "along": idea.along}
+    )
+
+
 def _derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
     """Derivative of all rows by all variables but the ground, dense."""
     system = Builder(sketch, known).build()
@@ -190,18 +271,15 @@ def _derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
     return J[:, 1:]
 
 
-def _derivative_of(sketch: Sketch, tie: Constraint | Dimension) -> Floats:
-    """The row-scaled derivative of one tie's rows."""
-    alone = sketch.model_copy(update={"constraints": [], "dimensions": []})
-    # what a tie becomes can depend on what is joined: the joins stay in sight, their rows do not
-    joined = alone.model_copy(update={"constraints": sketch.constraints})
-    builder = Builder(with_tie(joined, tie), {})
-    builder.rows.clear()
+def _derivative_of(builder: Builder, tie: Constraint | Dimension) -> Floats:
+    """The row-scaled derivative of one tie's rows, asked of a builder that is left as it was."""
+    before = len(builder.rows)
     if isinstance(tie, Constraint):
         builder.constrain(tie)
     else:
         builder.dimension(tie, builder.measure(tie))
-    rows = [r for r in builder.rows if r.owner == tie.id]
+    rows = [r for r in builder.rows[before:] if r.owner == tie.id]
+    del builder.rows[before:]
     batch = Batch(rows)
     x = np.array(builder.data)
     J = np.zeros((batch.count, len(x)))

@@ -1,6 +1,7 @@
 """The tools and constraints of the deck, one after the other, with a real pointer."""
 
 import math
+import re
 from typing import Any
 
 import pytest
@@ -37,6 +38,10 @@ def line(ident: str, *ends: tuple[float, float]) -> dict[str, Any]:
 
 def circle(ident: str, c: tuple[float, float], r: float) -> dict[str, Any]:
     return {"kind": "circle", "id": ident, "c": c, "r": r}
+
+
+def tied(desk: Desk) -> set[tuple[str, tuple[str, ...]]]:
+    return {(c["kind"], tuple(sorted(c["refs"]))) for c in desk.document()["steps"][0]["sketch"]["constraints"]}
 
 
 def constrain(desk: Desk, name: str, *picks: tuple[float, float]) -> None:
@@ -274,3 +279,84 @@ def test_a_line_is_dragged_by_where_it_was_taken(desk: Desk) -> None:
     assert made["p"][1] == pytest.approx(16, abs=0.3)
     assert made["p"][1] == pytest.approx(made["q"][1], abs=1e-9)
     assert made["p"][0] == pytest.approx(0, abs=0.6)  # the start did not jump to the pointer
+
+
+def test_slots_and_turned_rectangles_catch_level_and_parallel(desk: Desk) -> None:
+    begin(desk, "Caught")
+    shape(desk, line("l1", (-20, -20), (20, 20)))
+    desk.keys("d", "s")
+    desk.press(-15, 10)
+    desk.move(1, 9.8)
+    expect(desk.reading).to_contain_text("horizontal")
+    desk.press(1, 9.8)
+    desk.press(1, 13)
+    desk.saved()
+    made = desk.entities()
+    assert made["l2"]["p"][1] == pytest.approx(made["l2"]["q"][1], abs=1e-9)
+    assert ("horizontal", ("l2",)) in tied(desk)
+    # along the slanted line, though its length is typed
+    desk.press(0, -15)
+    desk.move(10, -5.2)
+    expect(desk.reading).to_contain_text("parallel to line 1")
+    desk.typed_in("14")
+    desk.press(10, -5.2)
+    desk.press(12, -7)
+    desk.saved()
+    assert ("parallel", ("l1", "l4")) in tied(desk)
+    c = desk.entities()
+    assert math.dist(c["a3"]["c"], c["a4"]["c"]) == pytest.approx(14, abs=1e-6)
+
+
+def test_an_arc_through_three_catches_tangency(desk: Desk) -> None:
+    begin(desk, "Smooth")
+    shape(desk, line("l1", (-20, 0), (0, 0)), line("l2", (-20, 16), (0, 16)), line("l3", (25, 0), (25, 16)))
+    desk.keys("d", "b")
+    desk.press(0, 0)
+    desk.press(0, 16)
+    # round the outside it goes on from both lines; on the inside it would turn back, and catches nothing
+    desk.move(-8.1, 8)
+    expect(desk.reading).not_to_contain_text("tangent")
+    desk.move(8.1, 8.1)
+    expect(desk.reading).to_contain_text("tangent to line 1 and line 2")
+    desk.press(8.1, 8.1)
+    desk.saved()
+    assert desk.entities()["a1"]["r"] == pytest.approx(8, abs=1e-7)
+    assert ("tangent", ("a1", "l1")) in tied(desk)
+
+
+def test_a_row_goes_in_a_typed_direction_and_its_values_stand_clear(desk: Desk) -> None:
+    begin(desk, "Slanting row")
+    shape(desk, circle("c1", (0, 0), 3))
+    desk.press(3, 0)
+    desk.deck.get_by_role("button", name="Pattern in rows").click()
+    desk.press(0, 0)
+    desk.move(9, 2)
+    strip = desk.page.locator("[data-typed=angle1]").locator("xpath=ancestor::div[1]")
+    desk.typed_in("3")
+    desk.page.locator("[data-typed=step1]").fill("11")
+    desk.page.locator("[data-typed=angle1]").fill("35")
+    # the strip lies neither over the row nor over the pointer
+    box = strip.bounding_box()
+    assert box is not None
+    for k in range(3):
+        x, y = desk.place(11 * k * math.cos(math.radians(35)), 11 * k * math.sin(math.radians(35)))
+        assert not (box["x"] < x < box["x"] + box["width"] and box["y"] < y < box["y"] + box["height"]), k
+    desk.page.locator("[data-typed=angle1]").press("Enter")
+    desk.saved()
+    far = desk.entities()["c3"]["c"]
+    assert far == pytest.approx([22 * math.cos(math.radians(35)), 22 * math.sin(math.radians(35))], abs=1e-7)
+
+
+def test_what_is_chosen_plays_its_own_motions(desk: Desk) -> None:
+    begin(desk, "Own motions")
+    shape(desk, circle("c1", (0, 0), 6), circle("c2", (20, 8), 4))
+    desk.press(24, 8)
+    desk.keys("k", "f")
+    said = desk.route.get_by_role("button", name=re.compile("Circle"))
+    expect(said.first).to_be_visible()
+    words = said.all_inner_texts()
+    assert words
+    assert all("circle 2" in w.lower() for w in words), words
+    desk.keys("Escape", "Escape")
+    desk.keys("k", "f")
+    expect(desk.route.get_by_role("button", name=re.compile("Circle 1")).first).to_be_visible()

@@ -75,6 +75,36 @@ def test_two_directions_need_not_be_square() -> None:
     assert freedom(made, values(made)).count == 3 == numerical_freedom(made)
 
 
+@pytest.mark.parametrize(
+    ("angle", "turn", "held"),
+    [
+        ("30", 30, "30"),
+        ("-30", -30, "30"),
+        ("210", -150, "150"),
+        ("0", 0, None),
+        ("90", 90, None),
+        ("-90", -90, None),
+        ("2*17", 34, "2*17"),
+        ("180", 180, None),
+    ],
+)
+def test_a_row_takes_a_typed_angle(angle: str, turn: float, held: str | None) -> None:
+    """Where the first copy was shown says how far; the angle turns that, and is a size that can be changed."""
+    typed = Values(lambda text, kind: 34.0 if text == "2*17" else float(text))
+    made = pattern.linear(HOLE, typed, ["c1"], (0, 0), [(0.0, 12.0)], ["3"], ["12"], [angle]).sketch
+    a = math.radians(turn)
+    centres = [e.c for e in made.entities if e.kind == "circle"]
+    assert [x for x, _ in centres] == pytest.approx([10 + 12 * i * math.cos(a) for i in range(3)])
+    assert [y for _, y in centres] == pytest.approx([5 + 12 * i * math.sin(a) for i in range(3)])
+    assert [d.expr for d in made.dimensions if d.kind == "angle"] == ([held] if held else [])
+    assert freedom(made, typed.all(made)).count == 0
+    if held == "30":
+        lean = next(d.id for d in made.dimensions if d.kind == "angle")
+        steeper = edit.change_dimension(made, typed, lean, {"expr": "40"}).sketch
+        far = [e.c for e in steeper.entities if e.kind == "circle"][2]
+        assert far[1] - 5 == pytest.approx(math.copysign(24 * math.sin(math.radians(40)), turn))
+
+
 def test_holes_round_a_centre_stand_evenly_or_at_an_angle() -> None:
     even = pattern.circular(HOLE, VALUES, ["c1"], "origin", "6").sketch
     angles = sorted(math.degrees(math.atan2(e.c[1], e.c[0])) % 360 for e in even.entities)

@@ -6,9 +6,10 @@ import math
 from collections.abc import Mapping
 
 from ..part.errors import Refusal
+from ..part.units import number
 from . import copies
 from .edit import Edit, Values, resolve
-from .model import XY, Constraint, Dimension, Line, Pattern, Sketch, points_of
+from .model import X_AXIS, XY, Constraint, Dimension, Line, Pattern, Sketch, points_of
 from .numbers import Numbers
 
 
@@ -27,13 +28,16 @@ def linear(
     ends: list[XY],
     counts: list[str],
     spacings: list[str],
+    angles: list[str] | None = None,
 ) -> Edit:
     """Copies in rows along ``start`` → each of one or two ``ends`` (mm), one step each.
 
-    ``spacings`` become dimensions of the steps; an empty one leaves the step free to be dragged.
+    ``spacings`` become dimensions of the steps; an empty one leaves the step free to be dragged. ``angles`` turn the
+    directions from the horizontal axis and hold them so; an empty one takes the direction that is shown.
     """
     of = _originals(sketch, idents)
-    if not 1 <= len(ends) <= 2 or len(counts) != len(ends) or len(spacings) != len(ends):
+    angles = angles or [""] * len(ends)
+    if not 1 <= len(ends) <= 2 or any(len(each) != len(ends) for each in (counts, spacings, angles)):
         raise Refusal("A pattern in rows has one or two directions, each with its count.")
     numbers = Numbers(sketch)
     base, at = min(
@@ -43,17 +47,32 @@ def linear(
     lines: list[Line] = []
     constraints: list[Constraint] = []
     dimensions: list[Dimension] = []
-    for end, spacing in zip(ends, spacings, strict=True):
+    for end, spacing, angle in zip(ends, spacings, angles, strict=True):
         way = (end[0] - start[0], end[1] - start[1])
         if math.hypot(*way) < 1e-6:
             raise Refusal("The first copy would lie on what it copies; show a direction.")
+        turn = _turned(values, angle)
+        if turn is not None:
+            reach, bearing = math.hypot(*way), math.radians(turn)
+            way = (reach * math.cos(bearing), reach * math.sin(bearing))
         q = (at[0] + way[0], at[1] + way[1])
         line = Line(id=numbers.new("l"), p=at, q=q, construction=True)
         lines.append(line)
         joint = Constraint(id=numbers.new("k"), kind="coincident", refs=[f"{line.id}.p", base])
         constraints.append(joint)
         level = "horizontal" if abs(way[1]) < 1e-9 else "vertical" if abs(way[0]) < 1e-9 else None
-        if level:
+        if turn is not None and not level:
+            beside = (at[0] + way[0] / 3, at[1] + way[1] / 6)
+            lean = Dimension(
+                id=numbers.new("d"),
+                kind="angle",
+                refs=[X_AXIS, line.id],
+                expr=angle.strip() if 0 < turn < 180 else number(abs(turn), 9),
+                at=beside,
+                branch=1 if turn > 0 else -1,
+            )
+            dimensions.append(lean)
+        elif level:
             constraints.append(Constraint(id=numbers.new("k"), kind=level, refs=[line.id]))  # type: ignore[arg-type]
         if spacing.strip():
             beside = (at[0] + way[0] / 2 - way[1] * 0.2, at[1] + way[1] / 2 + way[0] * 0.2)
@@ -68,6 +87,13 @@ def linear(
         steps=[line.id for line in lines],
     )
     return _begun(sketch, values, pattern, numbers, lines, constraints, dimensions)
+
+
+def _turned(values: Values, angle: str) -> float | None:
+    """A typed direction in degrees, −180 … 180, or None where none is typed."""
+    if not angle.strip():
+        return None
+    return math.remainder(values.evaluate(angle, "angle"), 360)
 
 
 def circular(sketch: Sketch, values: Values, idents: list[str], about: str, count: str, angle: str = "") -> Edit:

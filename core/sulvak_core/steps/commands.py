@@ -226,6 +226,7 @@ class SketchPattern(Strict):
     """Copies of entities: in rows from ``start`` to each of ``ends``, or round the point ``about``.
 
     One count (with the original) for each direction; ``spacings`` may be empty texts, then the steps stay free.
+    ``angles`` (degrees from the horizontal axis) turn the directions and hold them; empty texts leave them as shown.
     ``angle`` (circular) goes from one to the next; empty: evenly all round.
     """
 
@@ -236,6 +237,7 @@ class SketchPattern(Strict):
     start: XY | None = None
     ends: list[XY] = Field(default_factory=list, max_length=2)
     spacings: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=2)
+    angles: list[Annotated[str, Field(max_length=200)]] = Field(default_factory=list, max_length=2)
     about: Ref | None = None
     angle: Annotated[str, Field(max_length=200)] = ""
 

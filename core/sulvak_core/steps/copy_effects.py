@@ -28,8 +28,10 @@ def _pattern(document: Document, command: c.SketchPattern) -> Outcome:
             return pattern.circular(step.sketch, values, command.ids, command.about, command.counts[0], command.angle)
         if command.start is None:
             raise Refusal("Show where the pattern starts and where its first copy goes.")
-        spacings = command.spacings or [""] * len(command.ends)
-        return pattern.linear(step.sketch, values, command.ids, command.start, command.ends, command.counts, spacings)
+        spacings, angles = (typed or [""] * len(command.ends) for typed in (command.spacings, command.angles))
+        return pattern.linear(
+            step.sketch, values, command.ids, command.start, command.ends, command.counts, spacings, angles
+        )
 
     return _changed(document, command.step, work)
 

@@ -4168,6 +4168,7 @@ export interface components {
          * @description Copies of entities: in rows from ``start`` to each of ``ends``, or round the point ``about``.
          *
          *     One count (with the original) for each direction; ``spacings`` may be empty texts, then the steps stay free.
+         *     ``angles`` (degrees from the horizontal axis) turn the directions and hold them; empty texts leave them as shown.
          *     ``angle`` (circular) goes from one to the next; empty: evenly all round.
          */
         SketchPattern: {
@@ -4178,6 +4179,8 @@ export interface components {
              * @default
              */
             angle: string;
+            /** Angles */
+            angles?: string[];
             /** Counts */
             counts: string[];
             /**

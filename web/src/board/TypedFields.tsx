@@ -1,14 +1,17 @@
 /** Values typed while drawing, beside the pointer: what was typed becomes a dimension. */
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
+import { entitiesNow } from "../sketch/tools/tool";
 import { apply } from "../view/camera";
 import { affine, board, useBoard } from "./store";
+import { placesOf, stripPlace } from "./stripPlace";
 
 export function TypedFields() {
   const s = useBoard();
   const box = useRef<HTMLDivElement>(null);
   const tool = s.tool;
   const m = affine(s);
+  const [size, setSize] = useState({ width: 240, height: 34 });
   const snap = tool?.snap;
   useEffect(() => {
     const typing = (e: KeyboardEvent) => {
@@ -44,18 +47,26 @@ export function TypedFields() {
       input.setSelectionRange(input.value.length, input.value.length);
     }
   }, [letters]);
+  useLayoutEffect(() => {
+    const now = box.current;
+    if (now && (now.offsetWidth !== size.width || now.offsetHeight !== size.height))
+      setSize({ width: now.offsetWidth, height: now.offsetHeight });
+  });
   const fields = tool?.typed.length ? tool.typed : (tool?.places ?? []);
   if (!tool || !m || !fields.length) return null;
   // a tool in hand before the pointer has moved: in the middle of the board
   const [x, y] = snap ? apply(m, snap.at) : [s.view.width / 2, s.view.height / 2];
-  // on the side of the pointer where there is room
-  const beside = x < s.view.width / 2 ? { left: x + 22 } : { right: Math.max(s.view.width - x + 22, 10) };
-  const top = Math.min(Math.max(y + 18, 10), s.view.height - s.foot - 60);
+  const [left, top] = stripPlace(
+    [x, y],
+    size,
+    { width: s.view.width, height: s.view.height - s.foot },
+    placesOf(tool.ghosts(), entitiesNow()).map((p) => apply(m, p)),
+  );
   return (
     <div
       ref={box}
       className="absolute flex gap-1 whitespace-nowrap border border-ink bg-panel p-1"
-      style={{ ...beside, top }}
+      style={{ left, top }}
       onPointerDown={(e) => e.stopPropagation()}
     >
       {tool.entryWords() && (

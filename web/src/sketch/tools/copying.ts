@@ -219,15 +219,23 @@ export class RowsTool extends CarryTool {
     this.typed = [
       field(`count${n}`, n > 1 ? "Rows" : "Count", this.raw(`count${n}`), 3, ""),
       field(`step${n}`, "Apart", this.raw(`step${n}`), now, unitName()),
+      field(`angle${n}`, "Angle", this.raw(`angle${n}`), this.bearing(this.snap.at), "°"),
     ];
   }
 
   protected pulled(at: XY): XY {
     const n = this.points.length;
-    if (!n || !this.raw(`step${n}`)) return at;
+    if (!n || !(this.raw(`step${n}`) || this.raw(`angle${n}`))) return at;
     const from = this.points[0].at;
-    const far = dist(from, at) || 1;
-    return add(from, mul(sub(at, from), (this.number(`step${n}`, far / perUnit()) * perUnit()) / far));
+    const turn = (this.number(`angle${n}`, this.bearing(at)) * Math.PI) / 180;
+    const far = this.number(`step${n}`, (dist(from, at) || 1) / perUnit()) * perUnit();
+    return add(from, mul([Math.cos(turn), Math.sin(turn)], far));
+  }
+
+  /** The direction from where the rows start, in degrees from the horizontal axis. */
+  private bearing(at: XY): number {
+    const d = sub(at, this.points[0].at);
+    return (Math.atan2(d[1], d[0]) * 180) / Math.PI;
   }
 
   private count(n: number): number {
@@ -260,6 +268,7 @@ export class RowsTool extends CarryTool {
       ends: all.slice(1),
       counts: along.map((n) => this.text(`count${n}`) || "3"),
       spacings: along.map((n) => this.text(`step${n}`)),
+      angles: along.map((n) => this.text(`angle${n}`)),
     });
   }
 }

@@ -1,13 +1,18 @@
 /** Tools that place one point after the other and make their shape from all of them. */
 import type { XY } from "../../api/types";
-import { add, dist, mid, mul, sub, unit } from "../geometry";
+import { affine } from "../../board/store";
+import { apply } from "../../view/camera";
+import { add, dist, mid, mul, said, sub, unit } from "../geometry";
 import type { Snap, Tie } from "../snap";
-import { bowThrough, circleThrough } from "./bow";
-import { Batch, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import { bow, bowThrough, circleThrough, leaving } from "./bow";
+import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+
+const NEAR = 9; // px within which an arc through three is taken to go on smoothly
 
 export interface Placed {
   at: XY;
   ties: Tie[];
+  ways?: Tie[]; // what was caught of the direction it was placed in
 }
 
 /** idle → first point → … → the last point makes it. */
@@ -47,15 +52,18 @@ export abstract class PointsTool extends Tool {
     const last = this.points[this.points.length - 1];
     if (last && dist(last.at, at) < 1e-6) return;
     const ties = dist(at, s.at) < 1e-9 ? s.ties.filter((t) => t.of === "point") : [];
+    // a typed length pulls the point along the direction that was caught
+    const same = last && dist(unit(sub(at, last.at)), unit(sub(s.at, last.at))) < 1e-9;
+    const ways = same ? s.ties.filter((t) => t.of === "line") : [];
     if (this.points.length + 1 < this.asks.length) {
-      this.points.push({ at, ties });
+      this.points.push({ at, ties, ways });
       for (const t of this.typed) if (t.text) this.settled[t.key] = t.text;
       this.clearTyped();
       this.follow();
       redraw();
       return;
     }
-    const all = [...this.points, { at, ties }];
+    const all = [...this.points, { at, ties, ways }];
     const b = new Batch();
     this.points = all;
     const good = this.make(
@@ -87,6 +95,11 @@ export abstract class PointsTool extends Tool {
         b.tie("coincident", [t.ref, id], true);
   }
 
+  /** The direction in which a placed point was caught, kept for the line ``id``. */
+  protected heading(b: Batch, index: number, id: string) {
+    for (const t of this.points[index].ways ?? []) b.tie(t.kind, t.ref ? [id, t.ref] : [id], true);
+  }
+
   back() {
     if (!this.points.length) return false;
     this.points.pop();
@@ -102,6 +115,42 @@ export class ThreePointArcTool extends PointsTool {
   readonly label = "Arc through three";
   readonly asks = ["where the arc starts", "where it ends", "where it passes"];
 
+  move(s: Snap) {
+    super.move(this.smooth(s));
+  }
+
+  click(s: Snap) {
+    super.click(this.smooth(s));
+  }
+
+  /** Where the arc passes is caught where it goes on smoothly from what its ends lie on. */
+  private smooth(s: Snap): Snap {
+    const m = affine();
+    if (this.points.length !== 2 || s.words !== "free" || !m) return s;
+    const ends = this.points.map((p) => p.at) as [XY, XY];
+    let best: { at: XY; off: number; refs: string[] } | null = null;
+    for (const k of [0, 1]) {
+      const ref = this.points[k].ties.find((t) => /\.[pq]$/.test(t.ref ?? ""))?.ref;
+      const way = ref ? leaving(entitiesNow(), ref) : null;
+      const arc = way && bow(ends[k], way, ends[1 - k]);
+      if (!ref || !arc) continue;
+      const at = add(arc.c, mul(unit(sub(s.at, arc.c)), arc.r));
+      const off = dist(apply(m, at), apply(m, s.at));
+      const passed = bowThrough(ends[k], ends[1 - k], at);
+      // the other way round the same circle it would turn back
+      if (off > NEAR || !passed || passed.forward !== arc.forward) continue;
+      const id = ref.split(".")[0];
+      if (best && Math.abs(dist(best.at, arc.c) - arc.r) < 1e-6 * arc.r) best.refs.push(id);
+      else if (!best || off < best.off) best = { at, off, refs: [id] };
+    }
+    if (!best) return s;
+    return {
+      at: best.at,
+      ties: best.refs.map((ref) => ({ of: "point", kind: "tangent", ref })),
+      words: `tangent to ${best.refs.map(said).join(" and ")}`,
+    };
+  }
+
   protected shape(at: XY[]): Ghost[] {
     const arc = at.length > 2 ? bowThrough(at[0], at[1], at[2]) : null;
     return arc ? [{ kind: "arc", ...arc }] : [{ kind: "line", p: at[0], q: at[1] ?? at[0] }];
@@ -114,6 +163,8 @@ export class ThreePointArcTool extends PointsTool {
     this.hold(b, 0, `${id}.${arc.forward ? "p" : "q"}`);
     this.hold(b, 1, `${id}.${arc.forward ? "q" : "p"}`);
     this.onRim(b, 2, id);
+    for (const t of this.points[2].ties)
+      if (t.kind === "tangent" && t.ref) b.tie("tangent", [t.ref, id], true);
     return true;
   }
 }
@@ -159,6 +210,10 @@ export class TurnedRectangleTool extends PointsTool {
   readonly id = "turned-rectangle";
   readonly label = "Turned rectangle";
   readonly asks = ["where one side starts", "where that side ends", "how far it reaches"];
+
+  from() {
+    return this.points.length === 1 ? this.points[0].at : null;
+  }
 
   protected follow() {
     if (!this.snap) return;
@@ -210,6 +265,7 @@ export class TurnedRectangleTool extends PointsTool {
     });
     this.hold(b, 0, `${ids[0]}.p`);
     this.hold(b, 1, `${ids[0]}.q`);
+    this.heading(b, 1, ids[0]);
     if (!this.text("height")) this.onRim(b, 2, ids[2]);
     if (this.text("width")) b.size("distance", [ids[0]], this.text("width"));
     if (this.text("height")) b.size("distance", [ids[1]], this.text("height"));

@@ -11,6 +11,10 @@ export class SlotTool extends PointsTool {
   readonly asks = ["the centre of one end", "the centre of the other end", "how wide it is"];
   private overall = false;
 
+  from() {
+    return this.points.length === 1 ? this.points[0].at : null;
+  }
+
   hint() {
     const more = this.points.length === 1 ? "; x switches between centre distance and overall length" : "";
     return super.hint() + more;
@@ -116,9 +120,7 @@ export class SlotTool extends PointsTool {
     b.tie("equal", [right, left]);
     this.hold(b, 0, `${left}.c`);
     if (!(this.overall && this.text("length"))) this.hold(b, 1, `${right}.c`);
-    const level =
-      Math.abs(s.b[1] - s.a[1]) < 1e-9 ? "horizontal" : Math.abs(s.b[0] - s.a[0]) < 1e-9 ? "vertical" : "";
-    if (level) b.tie(level, [over], true);
+    this.heading(b, 1, over);
     const width = this.text("width");
     const length = this.text("length");
     if (width) b.size("distance", [`${over}.p`, under], width);

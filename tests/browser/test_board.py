@@ -195,6 +195,26 @@ def test_a_sheet_is_put_in_and_ballooned(desk: Desk) -> None:
     desk.page.get_by_label("Callout text").fill("3X Ø3.4 THRU")
     desk.page.get_by_label("Callout text").press("Enter")
     expect(desk.page.get_by_role("button", name="Balloon 1: 3X Ø3.4 THRU")).to_be_visible()
+    # one balloon after the other, until Esc; the field begins empty each time
+    drawing.click(position={"x": 60, "y": 30})
+    expect(desk.page.get_by_label("Callout text")).to_have_value("")
+    desk.page.get_by_label("Callout text").fill("48 ±0.01")
+    desk.page.get_by_label("Callout text").press("Enter")
+    expect(desk.sheet.get_by_text("Press a size on the drawing")).to_be_visible()
+    desk.keys("Escape")
+    expect(desk.sheet.get_by_text("Press a size on the drawing")).to_have_count(0)
+    # its text is corrected where it stands, the balloon stays in its place
+    placed = desk.document()["callouts"][1]["at"]
+    desk.sheet.get_by_text("48 ±0.01").dblclick()
+    desk.page.get_by_label("Text of callout 2").fill("48 ±0.1")
+    desk.page.get_by_label("Text of callout 2").press("Enter")
+    expect(desk.page.get_by_role("button", name="Balloon 2: 48 ±0.1")).to_be_visible()
+    desk.saved()
+    assert [(c["text"], c["at"]) for c in desk.document()["callouts"]][1] == ("48 ±0.1", placed)
+    desk.sheet.get_by_text("48 ±0.1").dblclick()
+    desk.page.get_by_label("Text of callout 2").fill("9")
+    desk.page.get_by_label("Text of callout 2").press("Escape")
+    expect(desk.page.get_by_role("button", name="Balloon 2: 48 ±0.1")).to_be_visible()
     expect(desk.verdict(1)).to_contain_text("not used yet")
     desk.page.get_by_label("Drawing file").set_input_files(
         {"name": "d.pdf", "mimeType": "application/pdf", "buffer": b"nothing of the kind"}

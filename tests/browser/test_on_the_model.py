@@ -6,6 +6,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
+from tests.conftest import Client, Part, Service
+
 from .conftest import Desk
 from .test_route import block
 
@@ -46,6 +48,32 @@ def test_a_wall_shows_the_sizes_of_the_line_it_grew_from(desk: Desk) -> None:
     assert desk.volume() == pytest.approx(2 * volume)
     desk.keys("Escape")
     expect(sizes).to_have_count(0)
+
+
+def test_a_pressed_wall_offers_what_places_it_and_its_depth(desk: Desk, service: Service) -> None:
+    """A hole made equal to another has its diameter; a side without a size of its own has that of the one across."""
+    block(desk, "Placed walls")
+    ident = desk.page.url.rsplit("/", 1)[1]
+    part = Part(Client(service), ident)
+    part.do(
+        do="sketch_add",
+        step="s1",
+        entities=[
+            {"id": "c1", "kind": "circle", "c": [12, 12], "r": 3},
+            {"id": "c2", "kind": "circle", "c": [28, 12], "r": 3},
+        ],
+        constraints=[{"id": "k90", "kind": "equal", "refs": ["c1", "c2"]}],
+        dimensions=[{"id": "d90", "kind": "diameter", "refs": ["c1"], "expr": "6"}],
+    )
+    sizes = desk.page.get_by_role("group", name="Sizes of what is chosen")
+    for view, wall, wanted in (
+        ("4", "from line 4", ["(line 1)", "depth, step 20"]),
+        ("i", "from circle 2", ["(circle 1)", "depth, step 20"]),
+    ):
+        desk.keys("Escape", "v", view, "v", "f")
+        desk.press_on(f"Pointing at: wall of step 20 {wall}")
+        for words in wanted:
+            expect(sizes.get_by_label(words)).to_have_count(1)
 
 
 def outermost(desk: Desk) -> list[tuple[float, float]]:

@@ -42,18 +42,45 @@ export function sizesFor(origins: string[]): Size[] {
 
 function ofStep(step: Step, role: string | undefined, what: string | undefined): Size[] {
   const grown = step.kind === "extrude" || step.kind === "revolve";
-  if (grown && role === "side" && what) return drawn(step.sketch, what);
+  // a wall has the sizes that place it, then how deep or how far round it goes
+  if (grown && role === "side" && what) return [...drawn(step.sketch, what), ...own(step)];
   return own(step);
 }
 
-/** The dimensions of a sketch that speak of one of its entities. */
+const owner = (ref: string) => ref.split(".")[0];
+const ALIKE = ["equal", "concentric", "symmetric", "collinear"];
+
+/** The dimensions of a sketch that say where one of its entities is: its own, those of what it is made like, then those
+ * of what it is joined to. */
 function drawn(ident: string, entity: string): Size[] {
   const { part } = board();
   const step = stepOf(part, ident);
   if (step?.kind !== "sketch") return [];
   const state = part!.sketches[ident] as SketchState | undefined;
+  const ties = step.sketch?.constraints ?? [];
+  const partners = (of: Set<string>, kinds: string[]) =>
+    ties
+      .filter((c) => kinds.includes(c.kind) && c.refs.some((r) => of.has(owner(r))))
+      .flatMap((c) => (c.kind === "symmetric" ? c.refs.slice(0, 2) : c.refs).map(owner));
+  const alike = new Set([entity]);
+  for (let before = 0; alike.size > before; ) {
+    before = alike.size;
+    for (const other of partners(alike, ALIKE)) alike.add(other);
+  }
+  const joined = new Set(partners(new Set([entity]), ["coincident"]));
+  const rank = (refs: string[]) => {
+    const named = refs.map(owner);
+    return named.includes(entity)
+      ? 0
+      : named.some((n) => alike.has(n))
+        ? 1
+        : named.some((n) => joined.has(n))
+          ? 2
+          : 3;
+  };
   return (step.sketch?.dimensions ?? [])
-    .filter((d) => d.driving !== false && d.refs.some((r) => r.split(".")[0] === entity))
+    .filter((d) => d.driving !== false && rank(d.refs) < 3)
+    .sort((a, b) => rank(a.refs) - rank(b.refs))
     .map((d) => ({
       key: `${ident} ${d.id}`,
       label: `${state?.words[d.id] ?? d.id}, sketch ${numberOf(part, ident)}`,
@@ -61,6 +88,15 @@ function drawn(ident: string, entity: string): Size[] {
       step: ident,
       dimension: d.id,
     }));
+}
+
+const NTH = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth"];
+
+/** Which of several groups of a sentence a value stands in: “of the second group”. */
+function inGroup(step: Step, path: string): string {
+  const [, field, n] = /^(\w+)\.(\d+)\./.exec(path) ?? [];
+  if (!field || ((look(step, field) as unknown[]) ?? []).length < 2) return "";
+  return NTH[Number(n)] ? ` of the ${NTH[Number(n)]} group` : ` of group ${Number(n) + 1}`;
 }
 
 /** The values in a step's own sentence. */
@@ -72,7 +108,7 @@ function own(step: Step): Size[] {
     )
     .map(({ slot, path }) => ({
       key: `${step.id} ${path}`,
-      label: `${slot.label.toLowerCase()}, step ${numberOf(board().part, step.id)}`,
+      label: `${slot.label.toLowerCase()}${inGroup(step, path)}, step ${numberOf(board().part, step.id)}`,
       text: String(look(step, path)),
       step: step.id,
       path,

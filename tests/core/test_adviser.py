@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import pytest
@@ -92,6 +93,41 @@ def test_a_round_made_before_bodies_are_united() -> None:
     assert found.step == "s5" and "step 60 unites" in found.said
     follow(made, found)
     assert [s.id for s in made.document.steps] == ["s1", "s2", "s3", "s4", "s6", "s5"]
+
+
+@pytest.mark.parametrize("kind", ["fillet", "chamfer"])
+@pytest.mark.parametrize("between", [False, True])
+def test_a_round_where_bodies_meet_once_they_are_united(kind: str, between: bool) -> None:
+    """The end face of a handle rounded, then united with what it stands on: its edges are gone then, and a groove stays
+    round its foot. Steps in between change nothing about that."""
+    made = two_blocks()
+    edges = [{"by": "around", "face": face("s4/start")}]
+    if between:
+        made.sketch("s7", made.face("s2/end"), Sketch(entities=[P(id="p1", at=(5, 5))]))
+        made.step("hole", "s8", sketch="s7", diameter="4")
+    if kind == "fillet":
+        made.step("fillet", "s5", groups=[{"edges": edges, "radius": "1.5"}])
+    else:
+        made.step("chamfer", "s5", edges=edges, first="1.5")
+    volume = made.volume()
+    made.step("combine", "s6", operation="union", body="s2", tools=["s4"])
+    assert made.volume() == pytest.approx(volume)  # the groove is there
+    found = advice(made)["before union"]
+    assert found.step == "s5" and "a groove is left there" in found.said
+    r, big = 1.5, 6.0
+    chamfered = math.pi * r * r * (big - r / 3)
+    rounded = 2 * math.pi * ((1 - math.pi / 4) * r * r) * (big - (10 - 3 * math.pi) / (12 - 3 * math.pi) * r)
+    groove = chamfered if kind == "chamfer" else rounded
+    assert found.volume == pytest.approx(groove, rel=1e-6)
+    assert follow(made, found) == pytest.approx(volume + groove, rel=1e-9)
+    assert "before union" not in advice(made)
+
+
+def test_a_round_on_the_free_end_of_what_is_united_is_left_in_peace() -> None:
+    made = two_blocks()
+    made.step("fillet", "s5", groups=[{"edges": [{"by": "around", "face": face("s4/end")}], "radius": "1.5"}])
+    made.step("combine", "s6", operation="union", body="s2", tools=["s4"])
+    assert "before union" not in advice(made)
 
 
 def wedge(angle: float = 10) -> Made:

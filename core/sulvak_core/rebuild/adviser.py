@@ -109,6 +109,13 @@ class Adviser:
         """The part with a step moved before another (None: to the end); None when that cannot be or breaks a step."""
         return trial(self.document, self.made, self.cache, ident, before)
 
+    def without(self, ident: str) -> Build | None:
+        """The part with a step suppressed; None when a step would fail then that builds now."""
+        steps = [s.model_copy(update={"suppressed": True}) if s.id == ident else s for s in self.document.steps]
+        tried = build(self.document.model_copy(update={"steps": steps}), self.cache)
+        failing = {r.id for r in self.made.failed}
+        return None if any(r.id not in failing for r in tried.failed) else tried
+
     def next_of(self, ident: str) -> str | None:
         order = [s.id for s in self.document.steps]
         at = order.index(ident) + 1
@@ -174,7 +181,7 @@ class Adviser:
         for draft in self.good(DraftStep):
             state = self.before(draft.id)
             changed = _changed_faces(state, self.after(draft.id), draft.id)
-            blends = {step for b in state.bodies for step in _blends_beside(b.solid, changed)}
+            blends = {step for b in state.bodies for step in _blends_beside(b.solid, changed.__contains__)}
             rounds = [f for f in self.good(FilletStep) if f.id in blends and self.place[f.id] < self.place[draft.id]]
             if rounds:
                 first = min(rounds, key=lambda f: self.place[f.id])
@@ -185,8 +192,8 @@ class Adviser:
                 yield from self.move(draft.id, first.id, "draft after rounds", said, first.id, differs=False)
 
     def _before_union(self) -> Iterator[Advice]:
-        """A round, draft or shell worked on one of two bodies that are united only later."""
-        for step in self.good(FilletStep, DraftStep, ShellStep):
+        """A round, chamfer, draft or shell worked on one of two bodies that are united only later."""
+        for step in self.good(FilletStep, ChamferStep, DraftStep, ShellStep):
             bodies = self.before(step.id).bodies
             if len(bodies) < 2:
                 continue
@@ -196,15 +203,43 @@ class Adviser:
                     continue
                 gone = {b.id for b in self.before(later.id).bodies} - {b.id for b in self.after(later.id).bodies}
                 known = {b.id for b in bodies}
-                if not gone & known or not (touched & known) or not _grown(self, later.id, gone | touched):
+                grown = _grown(self, later.id)
+                # the body worked on was taken in by one that grew, or it grew by taking in another
+                if not gone & known or not (grown if touched & gone else grown & touched):
                     continue
-                kind = {"fillet": "rounds", "draft": "drafts", "shell": "shells"}[step.kind]
+                verb = {"fillet": "rounds", "chamfer": "chamfers", "draft": "drafts", "shell": "shells"}[step.kind]
                 said = (
-                    f"Step {self.n(step.id)} {kind} a body that step {self.n(later.id)} unites with another only "
-                    "afterwards, so it knows nothing of that one. United first, it would treat both as one."
+                    f"Step {self.n(step.id)} {verb} a body that step {self.n(later.id)} unites with another only "
+                    "afterwards, so it knows nothing of that one."
                 )
-                yield from self.move(step.id, self.next_of(later.id), "before union", said, later.id)
+                one = f"{said} United first, it would treat both as one."
+                if self.moved(step.id, self.next_of(later.id)) is not None:
+                    yield from self.move(step.id, self.next_of(later.id), "before union", one, later.id)
+                elif isinstance(step, FilletStep | ChamferStep):
+                    yield from self._groove(step, later, said)
                 break
+
+    def _groove(self, step: FilletStep | ChamferStep, later: AnyStep, said: str) -> Iterator[Advice]:
+        """Edges blended where two bodies meet once they are united: a groove stays there, and the edges are gone, so
+        that the step can only be left out."""
+        before = self.before(later.id)
+        worked = {b.id for b, a in _pairs(self.before(step.id), self.after(step.id)) if b.solid is not a.solid}
+        others = {t for b in before.bodies if b.id not in worked for _, tags in b.solid.tags.items() for t in tags}
+        beside = [_blends_beside(b.solid, lambda tags: bool(tags & others)) for b in self.after(later.id).bodies]
+        if not any(step.id in blends for blends in beside):
+            return
+        tried = self.without(step.id)
+        if tried is None:
+            return
+        gain = tried.state.volume() - self.volume
+        if abs(gain) <= SAME * self.volume:
+            return
+        said += (
+            f" Its edges lie where the two meet: a groove is left there, which nothing fills. Leave step "
+            f"{self.n(step.id)} out, or take those edges out of it. {_gain(gain, self.document.unit)}"
+        )
+        command = {"do": "set_step", "step": step.id, "changes": {"suppressed": True}}
+        yield Advice(step.id, "before union", said, command, f"Suppress step {self.n(step.id)}", gain, [later.id])
 
     def _tilted(self) -> Iterator[Advice]:
         """A hole, cut or pattern runs along a direction a little off the one the rest of the part has."""
@@ -385,10 +420,10 @@ def _pairs(before: State, after: State) -> list[tuple[Any, Any]]:
     return [(b, now[b.id]) for b in before.bodies if b.id in now]
 
 
-def _grown(adviser: Adviser, step: str, concerned: set[str]) -> bool:
-    """Whether a step made one of these bodies take in another."""
-    before, after = adviser.before(step), adviser.after(step)
-    return any(b.id in concerned and a.solid.volume() > b.solid.volume() for b, a in _pairs(before, after))
+def _grown(adviser: Adviser, step: str) -> set[str]:
+    """The bodies that a step made larger."""
+    pairs = _pairs(adviser.before(step), adviser.after(step))
+    return {b.id for b, a in pairs if a.solid.volume() > b.solid.volume()}
 
 
 def _changed_faces(before: State, after: State, step: str) -> set[frozenset[str]]:
@@ -408,15 +443,15 @@ def _changed_faces(before: State, after: State, step: str) -> set[frozenset[str]
     return changed
 
 
-def _blends_beside(solid: Solid, changed: set[frozenset[str]]) -> set[str]:
-    """Ids of the fillet steps whose rounds touch faces with these tags."""
+def _blends_beside(solid: Solid, meant: Callable[[frozenset[str]], bool]) -> set[str]:
+    """Ids of the steps whose rounds and chamfers touch faces with tags that are meant."""
     every = faces(solid.shape)
     found = set()
     for _, sides in neighbours(solid):
         for i in sides:
             for j in sides:
-                if solid.face_tags(every[i]) in changed:
-                    found |= {t.split("/")[0] for t in solid.face_tags(every[j]) if "/round/" in t}
+                if meant(solid.face_tags(every[i])):
+                    found |= {t.split("/")[0] for t in solid.face_tags(every[j]) if "/round/" in t or "/chamfer/" in t}
     return found
 
 

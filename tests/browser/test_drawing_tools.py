@@ -360,3 +360,27 @@ def test_what_is_chosen_plays_its_own_motions(desk: Desk) -> None:
     desk.keys("Escape", "Escape")
     desk.keys("k", "f")
     expect(desk.route.get_by_role("button", name=re.compile("Circle 1")).first).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("typed", "along"), [("5 × 3", (5, 3)), ("5 x 30°", (5, 5 * math.tan(math.radians(30)))), ("4", (4, 4))]
+)
+def test_a_corner_is_chamfered_as_a_drawing_writes_it(desk: Desk, typed: str, along: tuple[float, float]) -> None:
+    begin(desk, f"Chamfered {typed}")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.move(20, 10)
+    desk.typed("40", "30")
+    desk.keys("Escape", "v", "f")
+    desk.press(20, 0)
+    desk.press(40, 15, more=True)
+    desk.deck.get_by_role("button", name="Chamfer corner").click()
+    expect(desk.page.get_by_text("along line 1 × along line 2")).to_be_visible()
+    field = desk.page.get_by_label("Value of the chamfer")
+    field.fill(typed)
+    field.press("Enter")
+    expect(field).to_have_count(0)
+    desk.saved()
+    cut = desk.entities()["l5"]
+    assert sorted([cut["p"], cut["q"]]) == [pytest.approx([40 - along[0], 0]), pytest.approx([40, along[1]])]
+    expect(desk.gauge("Freedom")).to_contain_text("0")

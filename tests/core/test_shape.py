@@ -15,7 +15,7 @@ from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.mirror import mirror
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
-from sulvak_core.sketch.shape import chamfer, corners_of, fillet
+from sulvak_core.sketch.shape import Bevel, chamfer, corners_of, fillet
 
 from .parts import Made
 from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties
@@ -207,6 +207,70 @@ def test_a_chamfer_at_any_angle(angle: float, back: float) -> None:
     assert math.dist(bevel.p, bevel.q) == pytest.approx(2 * back * math.sin(turn / 2), rel=1e-9)
     with pytest.raises(Refusal, match="does not fit here"):
         chamfer(sketch, VALUES, ["l1.q"], "15.1")
+
+
+@given(st.floats(25, 155), st.floats(1, 9), st.floats(1, 9), st.booleans(), st.booleans())
+@settings(max_examples=30, deadline=None)
+def test_a_chamfer_by_two_distances(angle: float, one: float, two: float, other: bool, late: bool) -> None:
+    """The first distance lies on the line that is named, whichever was drawn first."""
+    turn = math.radians(angle)
+    end = (20 * math.cos(turn), 20 * math.sin(turn))
+    lines = [line(1, (15, 0), (0, 0)), line(2, (0, 0), end)]
+    sketch = Sketch(entities=lines[::-1] if late else lines, constraints=ties("coincident l1.q l2.p"))
+    before = free(sketch)
+    ref = "l2.p" if other else "l1.q"
+    made = chamfer(sketch, VALUES, [ref], Bevel(repr(one), repr(two))).sketch
+    assert free(made) == before == numerical_freedom(made)
+    first, second = made.entity("l1"), made.entity("l2")
+    assert isinstance(first, Line) and isinstance(second, Line)
+    along = (math.hypot(*first.q), math.hypot(*second.p))
+    assert along == pytest.approx((two, one) if other else (one, two), rel=1e-9)
+
+
+@given(st.floats(40, 130), st.floats(10, 45), st.floats(1, 6))
+@settings(max_examples=30, deadline=None)
+def test_a_chamfer_by_distance_and_angle(opening: float, lean: float, back: float) -> None:
+    turn = math.radians(opening)
+    end = (40 * math.cos(turn), 40 * math.sin(turn))
+    sketch = Sketch(entities=[line(1, (30, 0), (0, 0)), line(2, (0, 0), end)], constraints=ties("coincident l1.q l2.p"))
+    made = chamfer(sketch, VALUES, ["l1.q"], Bevel(repr(back), angle=repr(lean))).sketch
+    assert free(made) == free(sketch) == numerical_freedom(made)
+    cut = made.entity("l3")
+    assert isinstance(cut, Line)
+    assert cut.p == pytest.approx((back, 0), abs=1e-9)
+    # the cut leaves the first line at the angle, towards the corner
+    assert math.degrees(math.atan2(cut.q[1], back - cut.q[0])) == pytest.approx(lean, abs=1e-7)
+    steeper = next(d.id for d in made.dimensions if d.kind == "angle")
+    turned = edit.change_dimension(made, VALUES, steeper, {"expr": repr(lean + 1)}).sketch
+    cut, first = turned.entity("l3"), turned.entity("l1")
+    assert isinstance(cut, Line) and isinstance(first, Line)
+    to_corner = math.atan2(first.q[1] - first.p[1], first.q[0] - first.p[0])
+    along = math.atan2(cut.q[1] - cut.p[1], cut.q[0] - cut.p[0])
+    assert abs(math.degrees(math.remainder(along - to_corner, 2 * math.pi))) == pytest.approx(lean + 1, abs=1e-6)
+
+
+def test_several_corners_take_one_chamfer_and_what_does_not_fit_is_said() -> None:
+    made = chamfer(box(), VALUES, ["l1.q", "l3.q"], Bevel("4", "2")).sketch
+    assert sum(r.area for r in profile(made).default()) == pytest.approx(1200 - 2 * 4, rel=1e-12)
+    assert [d.expr for d in made.dimensions][-2:] == ["4", "2"]
+    assert free(made) == 0
+    leaning = chamfer(box(), VALUES, ["l1.q", "l3.q"], Bevel("4", angle="30")).sketch
+    cut = 4 * 4 * math.tan(math.radians(30)) / 2
+    assert sum(r.area for r in profile(leaning).default()) == pytest.approx(1200 - 2 * cut, rel=1e-12)
+    assert free(leaning) == 0
+    whole = chamfer(box(), VALUES, ["l2.p"], Bevel("30", "5")).sketch  # one side is used up, the other is not
+    assert sum(r.area for r in profile(whole).default()) == pytest.approx(1200 - 75, rel=1e-12)
+    for bevel, said in (
+        (Bevel("5", "41"), "41 mm does not fit here: its line is"),
+        (Bevel("5", angle="95"), "never meets"),
+        (Bevel("5", "3", "30"), "one of them"),
+        (Bevel("31"), "the shorter line is 30 mm long"),
+    ):
+        with pytest.raises(Refusal, match=said):
+            chamfer(box(), VALUES, ["l1.q"], bevel)
+    inches = Values(lambda text, kind: float(text) * 25.4, "in")
+    with pytest.raises(Refusal, match=r"2 in does not fit here: the shorter line is 1\.1811 in long"):
+        chamfer(box(), inches, ["l1.q"], "2")
 
 
 def test_corners_are_chamfered_by_command_with_a_named_value() -> None:

@@ -75,6 +75,8 @@ ON_THE_RECTANGLE = [
     {"do": "sketch_fillet", "corners": ["l1.q"], "radius": "4"},
     {"do": "sketch_fillet", "corners": ["l1.q", "l2.q"], "radius": "10"},
     {"do": "sketch_chamfer", "corners": ["l1.q"], "distance": "4"},
+    {"do": "sketch_chamfer", "corners": ["l1.q"], "distance": "4", "second": "7"},
+    {"do": "sketch_chamfer", "corners": ["l1.q", "l2.q"], "distance": "4", "angle": "30"},
 ]
 ON_THE_CROSS = [
     {"do": "sketch_trim", "entity": "l7", "at": (72, 21)},

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..part.errors import Refusal
+from ..part.units import length
 from . import words
 from .branches import with_branches
 from .copies import check_shape, copies_of, following, joined
@@ -40,6 +41,10 @@ class _Corner:
     at: XY
     toward: tuple[XY, XY]
     lengths: tuple[float, float]
+
+    def turned(self) -> _Corner:
+        """The same with its other line first."""
+        return _Corner(self.ends[::-1], self.far[::-1], self.at, self.toward[::-1], self.lengths[::-1])
 
 
 def fillet(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
@@ -127,7 +132,7 @@ def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | Non
     if full is not None:
         return _one_arc(sketch, corner, numbers, back, half, full), full.arc
     order = (0, 1) if turns_left else (1, 0)
-    sharp = _Sharp(sketch, corner, numbers, back, (t1, t2), Arc(id=arc, c=centre, r=radius, p=p, q=q))
+    sharp = _Sharp(sketch, corner, numbers, (back, back), (t1, t2), Arc(id=arc, c=centre, r=radius, p=p, q=q))
     dimensions = sharp.dimensions()  # before the constraints: both may ask for the sharp corner
     constraints = sharp.constraints()
     for k, end in zip(order, "pq", strict=True):
@@ -247,35 +252,71 @@ def _settled(sketch: Sketch, values: Values, made: set[str]) -> Sketch:
     return sketch
 
 
-def chamfer(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
-    """Cut corners off, each the same distance along both of its lines; the sharp corners stay as points.
+@dataclass(frozen=True)
+class Bevel:
+    """What cuts a corner off, as typed: ``distance`` along the line whose end names the corner; along the other line
+    the same, or ``second``, or as far as the ``angle`` between the cut and the first line says."""
 
-    Raises Refusal when a corner is none, or the distance does not fit on its lines.
+    distance: str
+    second: str = ""
+    angle: str = ""
+
+
+def chamfer(sketch: Sketch, values: Values, corners: list[str], bevel: str | Bevel) -> Edit:
+    """Cut corners off, equally along both of their lines, by two distances, or by a distance and an angle; the sharp
+    corners stay as points.
+
+    Raises Refusal when a corner is none, or a distance does not fit on its line.
     """
     if not corners:
         raise Refusal("Pick the corners to chamfer: points where two lines meet.")
-    back = values.of(Dimension(id="d1", kind="distance", refs=["l1"], expr=expr))
+    bevel = Bevel(bevel) if isinstance(bevel, str) else bevel
+    if bevel.second and bevel.angle:
+        raise Refusal("A chamfer has a second distance or an angle; give one of them.")
     made = sketch
-    first: str | None = None
+    first: tuple[str, str] | None = None
     for ref in dict.fromkeys(corners):
-        made, leg = _bevelled(made, back, ref, expr, first)
-        first = first or leg
+        made, legs = _bevelled(made, values, ref, bevel, first)
+        first = first or legs
     return _finished(sketch, made, values)
 
 
-def _bevelled(sketch: Sketch, back: float, ref: str, expr: str, like: str | None) -> tuple[Sketch, str]:
-    """``like`` is a leg (sharp corner to bevel) made before, which the new legs are as long as."""
+def _backs(corner: _Corner, values: Values, bevel: Bevel) -> tuple[float, float]:
+    """How far a bevel goes along the two lines of a corner, in mm."""
+    back = values.of(Dimension(id="d1", kind="distance", refs=["l1"], expr=bevel.distance))
+    if bevel.second:
+        return back, values.of(Dimension(id="d1", kind="distance", refs=["l1"], expr=bevel.second))
+    if not bevel.angle:
+        return back, back
+    lean = math.radians(values.of(Dimension(id="d1", kind="angle", refs=["l1", "l2"], expr=bevel.angle)))
+    (ux, uy), (vx, vy) = corner.toward
+    opening = math.acos(max(-1.0, min(1.0, ux * vx + uy * vy)))
+    third = math.pi - opening - lean  # of the triangle that is cut off; the sine rule gives its other leg
+    if third < 1e-3:
+        raise Refusal(f"At {bevel.angle}° the cut never meets the other line; give a smaller angle.")
+    return back, back * math.sin(lean) / math.sin(third)
+
+
+def _bevelled(
+    sketch: Sketch, values: Values, ref: str, bevel: Bevel, like: tuple[str, str] | None
+) -> tuple[Sketch, tuple[str, str]]:
+    """``like`` are the legs (sharp corner to bevel) made before, which the new legs are as long as."""
     corner = _corner(sketch, ref)
-    if back > min(corner.lengths) + SAME:
-        raise Refusal(
-            f"{back:g} mm does not fit here: the shorter line is {min(corner.lengths):.4g} mm long.",
-            ref=ref,
-            most=min(corner.lengths),
-        )
+    if corner.ends[1] == ref:
+        corner = corner.turned()
+    backs = _backs(corner, values, bevel)
+    for back, room in zip(backs, corner.lengths, strict=True):
+        if back > room + SAME:
+            which = "the shorter line" if backs[0] == backs[1] else "its line"
+            room = min(corner.lengths) if backs[0] == backs[1] else room
+            said, fits = (length(v, values.unit) for v in (back, room))
+            raise Refusal(
+                f"{said} {values.unit} does not fit here: {which} is {fits} {values.unit} long.", ref=ref, most=room
+            )
     numbers = Numbers(sketch)
-    bevel = numbers.new("l")
-    at = [(corner.at[0] + back * u[0], corner.at[1] + back * u[1]) for u in corner.toward]
-    sharp = _Sharp(sketch, corner, numbers, back, (at[0], at[1]), Line(id=bevel, p=at[0], q=at[1]))
+    cut = numbers.new("l")
+    at = [(corner.at[0] + b * u[0], corner.at[1] + b * u[1]) for b, u in zip(backs, corner.toward, strict=True)]
+    sharp = _Sharp(sketch, corner, numbers, backs, (at[0], at[1]), Line(id=cut, p=at[0], q=at[1]))
     dimensions = sharp.dimensions()
     constraints = sharp.constraints()
     point = sharp.point()
@@ -285,27 +326,38 @@ def _bevelled(sketch: Sketch, back: float, ref: str, expr: str, like: str | None
         leg = numbers.new("l")
         legs.append(leg)
         sharp.entities.append(Line(id=leg, p=corner.at, q=place, construction=True))
-        for refs in ([f"{leg}.p", point], [f"{leg}.q", end], [f"{bevel}.{side}", end]):
+        for refs in ([f"{leg}.p", point], [f"{leg}.q", end], [f"{cut}.{side}", end]):
             constraints.append(_tie(numbers, "coincident", *refs))
-    constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=legs))
-    if like is None:
-        dimensions.append(Dimension(id=numbers.new("d"), kind="distance", refs=[legs[0]], expr=expr))
-    else:
-        constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like, legs[0]]))
+    if bevel.angle:
+        lean = {"id": numbers.new("d"), "kind": "angle", "refs": [legs[0], cut], "expr": bevel.angle}
+        dimensions.append(Dimension.model_validate({**lean, "supplement": True}))
+    elif not bevel.second:
+        constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=legs))
+    for k, expr in enumerate([bevel.distance, bevel.second]):
+        if expr and like is None:
+            dimensions.append(Dimension(id=numbers.new("d"), kind="distance", refs=[legs[k]], expr=expr))
+        elif expr and like is not None:
+            constraints.append(Constraint(id=numbers.new("k"), kind="equal", refs=[like[k], legs[k]]))
     after = sharp.sketch_with(constraints, dimensions)
-    fresh = {c.id for c in constraints} - {c.id for c in sketch.constraints}
-    return with_branches(after, fresh), legs[0]
+    fresh = {t.id for t in ties_of(after)} - {t.id for t in ties_of(sketch)}
+    return with_branches(after, fresh), (legs[0], legs[1])
 
 
 class _Sharp:
     """What held at a sharp corner, told anew for a blunt one: also in copies that patterns make of the corner.
 
-    ``places`` are where the ends of its lines go, ``back`` (mm) from the corner, ``blunt`` is the arc or line between
+    ``places`` are where the ends of its lines go, ``backs`` (mm) from the corner, ``blunt`` is the arc or line between
     them. A line no longer than that is used up: it stays as it is, as construction.
     """
 
     def __init__(
-        self, sketch: Sketch, corner: _Corner, numbers: Numbers, back: float, places: tuple[XY, XY], blunt: Arc | Line
+        self,
+        sketch: Sketch,
+        corner: _Corner,
+        numbers: Numbers,
+        backs: tuple[float, float],
+        places: tuple[XY, XY],
+        blunt: Arc | Line,
     ) -> None:
         self.before, self.corner, self.numbers = sketch, corner, numbers
         self.entities: list[AnyEntity] = []
@@ -313,7 +365,8 @@ class _Sharp:
         self._told = 0
         self._whole: dict[str, str] = {}
         lines = [end.split(".")[0] for end in corner.ends]
-        self.used_up = [i for i, size in zip(lines, corner.lengths, strict=True) if size <= back + SAME]
+        taken = zip(lines, corner.lengths, backs, strict=True)
+        self.used_up = [i for i, size, back in taken if size <= back + SAME]
         self.blunt_ends = [
             far if line in self.used_up else end for line, end, far in zip(lines, corner.ends, corner.far, strict=True)
         ]

@@ -150,12 +150,15 @@ class SketchFillet(Strict):
 
 
 class SketchChamfer(Strict):
-    """Cut corners off, each the same distance along both lines that meet there."""
+    """Cut corners off: ``distance`` along the line whose end names the corner, and along the other line the same,
+    ``second``, or as far as ``angle`` (degrees) between the cut and the first line says."""
 
     do: Literal["sketch_chamfer"] = "sketch_chamfer"
     step: StepId
     corners: list[Ref] = Field(min_length=1, max_length=500)
     distance: LengthText
+    second: Annotated[str, Field(max_length=200)] = ""
+    angle: Annotated[str, Field(max_length=200)] = ""
 
 
 class SketchOffset(Strict):

@@ -126,7 +126,8 @@ def _sketch_fillet(document: Document, command: c.SketchFillet) -> Outcome:
 
 def _sketch_chamfer(document: Document, command: c.SketchChamfer) -> Outcome:
     step = sketch_step(document, command.step)
-    return _edited(document, step, lambda values: shape.chamfer(step.sketch, values, command.corners, command.distance))
+    bevel = shape.Bevel(command.distance, command.second.strip(), command.angle.strip())
+    return _edited(document, step, lambda values: shape.chamfer(step.sketch, values, command.corners, bevel))
 
 
 def _sketch_mirror(document: Document, command: c.SketchMirror) -> Outcome:

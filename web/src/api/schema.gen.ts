@@ -3871,9 +3871,15 @@ export interface components {
         };
         /**
          * SketchChamfer
-         * @description Cut corners off, each the same distance along both lines that meet there.
+         * @description Cut corners off: ``distance`` along the line whose end names the corner, and along the other line the same,
+         *     ``second``, or as far as ``angle`` (degrees) between the cut and the first line says.
          */
         SketchChamfer: {
+            /**
+             * Angle
+             * @default
+             */
+            angle: string;
             /** Corners */
             corners: string[];
             /** Distance */
@@ -3883,6 +3889,11 @@ export interface components {
              * @enum {string}
              */
             do: "sketch_chamfer";
+            /**
+             * Second
+             * @default
+             */
+            second: string;
             /** Step */
             step: string;
         };

@@ -111,6 +111,7 @@ function Field({ x, y }: { x: number; y: number }) {
           />
         )}
       </div>
+      {field.hint && <p className="mt-1 max-w-[260px] font-cond text-[12px] text-pencil">{field.hint}</p>}
       {field.callout && (
         <p className="mt-1 font-cond text-[12px] text-proof">fed by a callout; Enter keeps the link</p>
       )}

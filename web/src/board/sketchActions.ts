@@ -1,5 +1,5 @@
 import type { Entity, XY } from "../api/types";
-import { dist, pointAt } from "../sketch/geometry";
+import { dist, pointAt, said } from "../sketch/geometry";
 import { EllipseTool, SplineTool, TextTool } from "../sketch/tools/bent";
 import { DimensionTool, planFor } from "../sketch/tools/dimension";
 import { bringOutline, EdgesTool } from "../sketch/tools/edges";
@@ -149,7 +149,7 @@ function cornersChosen(): string[] {
 }
 
 /** A value asked for at the first chosen corner, for a command on all of them. */
-function atCorners(kind: string, make: (corners: string[], expr: string) => Loose) {
+function atCorners(kind: string, make: (corners: string[], expr: string) => Loose, hint?: () => string) {
   const corners = cornersChosen();
   const at = pointAt(sketchOf(sketchStep()).entities ?? [], corners[0]);
   if (!at) return;
@@ -160,6 +160,7 @@ function atCorners(kind: string, make: (corners: string[], expr: string) => Loos
       at,
       kind,
       nameless: true,
+      hint: hint?.(),
       make: (expr) => make(corners, expr),
     },
   });
@@ -174,12 +175,42 @@ const roundCorners = () =>
   }));
 
 const chamferCorners = () =>
-  atCorners("chamfer", (corners, expr) => ({
-    do: "sketch_chamfer",
-    step: board().sketch,
-    corners,
-    distance: expr.replace(/\s*[x×]\s*45\s*°?\s*$/i, ""),
-  }));
+  atCorners(
+    "chamfer",
+    (corners, expr) => ({
+      do: "sketch_chamfer",
+      step: board().sketch,
+      corners,
+      ...bevel(expr),
+    }),
+    bevelHint,
+  );
+
+/** A chamfer as a drawing writes it: 3, 3 × 45°, 3 × 2 (two distances), 3 × 30° (distance and angle). */
+function bevel(text: string): { distance: string; second?: string; angle?: string } {
+  const [, distance, other] = /^(.+?)\s*(?:×|(?<=[\d)\s])[xX](?=[\d(\s]))\s*(.+)$/.exec(text) ?? [];
+  if (!distance) return { distance: text };
+  const angle = /^(.+?)\s*(°|deg)\s*$/.exec(other)?.[1];
+  if (angle === undefined) return { distance: distance.trim(), second: other.trim() };
+  return angle === "45" ? { distance: distance.trim() } : { distance: distance.trim(), angle };
+}
+
+/** What is typed at a corner to be chamfered, with the lines its distances lie on. */
+function bevelHint(): string {
+  const corners = cornersChosen();
+  const line = corners[0].split(".")[0];
+  const entities = sketchOf(sketchStep()).entities ?? [];
+  const at = pointAt(entities, corners[0])!;
+  const other = entities.find(
+    (e) =>
+      e.kind === "line" &&
+      !e.construction &&
+      e.id !== line &&
+      (dist(e.p as XY, at) < 1e-7 || dist(e.q as XY, at) < 1e-7),
+  );
+  const [one, two] = [said(line), other ? said(other.id) : "the other"];
+  return `3, or 3 × 2: along ${one} × along ${two}, or 3 × 30°: the angle to ${one}`;
+}
 
 function rewriteText() {
   const text = entityOf(board().chosen[0]);

@@ -82,6 +82,7 @@ export interface ValueField {
   kind: string;
   callout?: string;
   nameless?: boolean; // what is made takes no name of its own
+  hint?: string; // what can be typed
 }
 
 export interface State {

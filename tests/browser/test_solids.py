@@ -178,6 +178,22 @@ def test_a_pattern_of_a_hole_in_rows(desk: Desk) -> None:
     expect(desk.route.get_by_text("1 copy. Removes")).to_be_visible()
     desk.page.get_by_role("button", name="Place 2: press to put it back").click()
     expect(desk.route.get_by_text("2 copies. Removes")).to_be_visible()
+    # a copy itself is pressed as well as its mark: here beside it, on the rim of the hole
+    desk.page.evaluate("document.activeElement.blur()")
+    desk.keys("v", "2", "v", "f")
+    mark = desk.page.get_by_role("button", name="Place 2: press to leave it out")
+    box = mark.bounding_box()
+    assert box is not None
+    scale = abs(desk.page.get_by_role("button", name="Place 3: press to put it back").bounding_box()["x"] - box["x"]) / 9  # type: ignore[index]
+    centre = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    on_rim = (centre[0] + 1.7 * scale * 0.7, centre[1] + 1.7 * scale * 0.7)
+    assert math.dist(centre, on_rim) > 12  # off the mark
+    desk.page.mouse.move(*on_rim)
+    expect(desk.reading).to_contain_text("place 2: press to leave it out")
+    desk.page.mouse.click(*on_rim)
+    expect(desk.route.get_by_text("1 copy. Removes")).to_be_visible()
+    desk.page.get_by_role("button", name="Place 2: press to put it back").click()
+    expect(desk.route.get_by_text("2 copies. Removes")).to_be_visible()
     desk.page.get_by_role("button", name="Keep").click()
     desk.saved()
     assert desk.volume() == pytest.approx(12000 - 3 * math.pi * 4 * 10, rel=1e-9)

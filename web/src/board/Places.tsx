@@ -1,9 +1,6 @@
 /** The places of a pattern, marked on the part while it is worked on: pressed, one is left out or put back. */
-import { Vector3 } from "three";
-import type { XYZ } from "../api/types";
 import { toScreen } from "../view/camera";
-import { type Data, put } from "./catalogue";
-import { changeDraft } from "./drafting";
+import { leftOut, placeOf, placeSaid, turnPlace } from "./copyUnder";
 import { useView } from "./EachView";
 import { Pressed } from "./Pressed";
 import { editable, useBoard } from "./store";
@@ -12,27 +9,13 @@ import { type Grid, useTold } from "./told";
 const INK = "#1E2A44";
 const RED = "#B83720";
 const MOST = 600; // marks; more cannot be told apart
-const FIELD = "left_out";
-
-/** Where a place is: so many steps on from the original. */
-function placeOf(grid: Grid, i: number, j: number): Vector3 {
-  const at = new Vector3(...grid.at);
-  const step = (v: XYZ | undefined, n: number) => new Vector3(...(v ?? [0, 0, 0])).multiplyScalar(n);
-  if (!grid.axis) return at.add(step(grid.first, i)).add(step(grid.second, j));
-  const about = new Vector3(...grid.axis.at);
-  const turn = ((grid.degrees ?? 0) * i * Math.PI) / 180;
-  return at
-    .sub(about)
-    .applyAxisAngle(new Vector3(...grid.axis.direction), turn)
-    .add(about);
-}
 
 export function Places() {
   const found = useTold();
   const draft = useBoard((s) => s.draft);
   const grid = found?.told.grid;
   if (!draft || !grid || !editable() || grid.counts[0] * grid.counts[1] > MOST) return null;
-  const out = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];
+  const out = leftOut();
   const marks = [];
   for (let j = 0; j < grid.counts[1]; j += 1)
     for (let i = 0; i < grid.counts[0]; i += 1)
@@ -48,19 +31,11 @@ export function Places() {
 
 function Place({ grid, place: [i, j], out }: { grid: Grid; place: [number, number]; out: boolean }) {
   const view = useView();
-  const [x, y] = toScreen(view, placeOf(grid, i, j));
+  const [x, y] = toScreen(view, placeOf(grid, [i, j]));
   if (!i && !j) return <circle cx={x} cy={y} r="4" fill={INK} pointerEvents="none" />;
-  const name = `Place ${i}${grid.counts[1] > 1 ? ` × ${j}` : ""}`;
-  const words = `${name}: ${out ? "press to put it back" : "press to leave it out"}`;
-  const press = () => {
-    const { draft } = useBoard.getState();
-    if (!draft) return;
-    const now = ((draft.step as unknown as Data)[FIELD] ?? []) as [number, number][];
-    const without = now.filter(([a, b]) => a !== i || b !== j);
-    changeDraft(put(draft.step, FIELD, without.length < now.length ? without : [...now, [i, j]]));
-  };
+  const words = `${placeSaid(grid, [i, j])}: ${out ? "press to put it back" : "press to leave it out"}`;
   return (
-    <Pressed name={words} wanted take={press}>
+    <Pressed name={words} wanted take={() => turnPlace([i, j])}>
       <circle cx={x} cy={y} r="11" fill="transparent" />
       <circle
         cx={x}

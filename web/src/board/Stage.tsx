@@ -10,6 +10,7 @@ import type { Pick } from "../view/pointed";
 import { BoardScene } from "../view/scene";
 import { inWindow } from "../view/window";
 import { showBodies } from "./building";
+import { copyUnder, turnPlace } from "./copyUnder";
 import { DatumPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
 import { EachView, PaneNames } from "./EachView";
@@ -167,6 +168,8 @@ export function Stage() {
       }
       return;
     }
+    const copy = copyUnder(at);
+    if (copy || s.guide?.startsWith("Place ")) useBoard.setState({ guide: copy?.words ?? null });
     const here = s.scene?.pickAll(at, s.draft ? activeSlot()?.slot.kind === "points" : s.measuring) ?? [];
     const index = pointedAt(picksKey(here), picksKey(s.solidUnder));
     const pick = here[index] ?? null;
@@ -329,7 +332,9 @@ export function Stage() {
     const pick = board().hover;
     if (s.draft) {
       hush();
-      pointAt(pick);
+      const copy = copyUnder(at);
+      if (copy) turnPlace(copy.place);
+      else pointAt(pick);
       return;
     }
     if (s.measuring) {

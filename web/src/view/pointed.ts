@@ -1,5 +1,12 @@
 /** What of the solids lies under the pointer, or in a window pulled open. */
-import { type OrthographicCamera, Raycaster, type Mesh as ThreeMesh, Vector2, Vector3 } from "three";
+import {
+  type Object3D,
+  type OrthographicCamera,
+  Raycaster,
+  type Mesh as ThreeMesh,
+  Vector2,
+  Vector3,
+} from "three";
 import type { Body, XY } from "../api/types";
 import { axes, toScreen, type ViewState } from "./camera";
 import { edgeRange, type Mesh, realEdges } from "./mesh";
@@ -27,6 +34,18 @@ export interface Seen {
 
 const caster = new Raycaster();
 const edgePoint = (mesh: Mesh, i: number) => new Vector3().fromArray(mesh.edgePoints, 3 * i);
+
+/** Where the eye meets the first of some faces at a place on the board. */
+export function firstHit(
+  of: Object3D[],
+  camera: OrthographicCamera,
+  view: ViewState,
+  at: XY,
+): Vector3 | null {
+  caster.setFromCamera(new Vector2((at[0] / view.width) * 2 - 1, 1 - (at[1] / view.height) * 2), camera);
+  const faces = of.filter((o) => (o as ThreeMesh).isMesh);
+  return caster.intersectObjects(faces, false)[0]?.point ?? null;
+}
 
 /** What lies under a place on the board: an edge within a few pixels, then the faces from the eye on. With ``corners``
  * the corner there comes first. What is cut away is not there. */

@@ -25,7 +25,7 @@ import { type Drawn, edgeColour, edgeMaterial, faceMaterial, hiddenMaterial } fr
 import { edgeRange, type Mesh, readMesh, realEdges } from "./mesh";
 import { Outline } from "./outline";
 import type { Pane } from "./panes";
-import { inside, type Pick, pickAll, type Seen } from "./pointed";
+import { firstHit, inside, type Pick, pickAll, type Seen } from "./pointed";
 import { type Cut, Section } from "./section";
 
 interface Loaded {
@@ -249,6 +249,13 @@ export class BoardScene {
       }
     }
     this.draw();
+  }
+
+  /** Where the eye meets what is tried, added or taken away, at a place on the board. */
+  triedAt(at: XY): Vector3 | null {
+    if (!this.view) return null;
+    this.aim(this.view);
+    return firstHit(this.ghosts.children, this.camera, this.view, at);
   }
 
   /** Outline what is under the pointer and wash what is selected. */

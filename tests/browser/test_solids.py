@@ -184,7 +184,9 @@ def test_a_pattern_of_a_hole_in_rows(desk: Desk) -> None:
     mark = desk.page.get_by_role("button", name="Place 2: press to leave it out")
     box = mark.bounding_box()
     assert box is not None
-    scale = abs(desk.page.get_by_role("button", name="Place 3: press to put it back").bounding_box()["x"] - box["x"]) / 9  # type: ignore[index]
+    scale = (
+        abs(desk.page.get_by_role("button", name="Place 3: press to put it back").bounding_box()["x"] - box["x"]) / 9
+    )  # type: ignore[index]
     centre = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     on_rim = (centre[0] + 1.7 * scale * 0.7, centre[1] + 1.7 * scale * 0.7)
     assert math.dist(centre, on_rim) > 12  # off the mark

@@ -7,10 +7,12 @@ import numpy as np
 import pytest
 
 from sulvak_core.inspect.mass import mass
+from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid.measure import box
 from sulvak_core.solid.shapes import faces
 
 from .parts import Made, disc, plate
+from .sketches import rectangle
 
 X, Y, Z = ({"kind": "axis", "axis": a} for a in "xyz")
 
@@ -92,3 +94,36 @@ def test_the_box_around_bodies_and_the_part() -> None:
     assert [b["box"] for b in found["bodies"]] == [[[0, 0, 0], [120, 80, 10]], [[195, 5, 0], [205, 15, 30]]]
     assert found["box"] == [[0, 0, 0], [205, 80, 30]]
     assert mass(Made().document, Made().build().state)["box"] is None
+
+
+def test_cuts_repeated_together_take_away_what_they_do_one_by_one() -> None:
+    """Overlapping cuts and holes mirrored in one step, and each in a step of its own: the same faces with the same
+    origins, but for the step's own name; also where the cuts split the body."""
+
+    def begun() -> Made:
+        made = plate(60, 30)
+        for n, (x, y, r) in enumerate([(12, 10, 4), (17, 12, 3), (14, 22, 5)]):
+            made.sketch(f"s{10 + n}", made.face("s2/end"), disc((x, y), r))
+            made.extrude(f"s{20 + n}", f"s{10 + n}", None if n else "4", "cut")
+        made.sketch("s13", made.face("s2/end"), Sketch(entities=rectangle(x=24, y=0, w=3, h=30).entities))
+        made.extrude("s23", "s13", None, "cut")
+        made.step("datum", "s30", form="offset", plane={"kind": "datum", "plane": "right"}, distance="30")
+        return made
+
+    def named(made: Made) -> set[frozenset[str]]:
+        bodies = made.build().state.bodies
+        return {
+            frozenset(t.split("/i1/")[-1] if t.split("/")[0] in names else t for t in tags)
+            for b in bodies
+            for _, tags in b.solid.tags.items()
+        }
+
+    names = {"s40", "s41", "s42", "s43"}
+    plane = {"kind": "plane", "step": "s30"}
+    together, apart = begun(), begun()
+    together.step("pattern", "s40", form="mirror", of=["s20", "s21", "s22", "s23"], plane=plane)
+    for n in range(4):
+        apart.step("pattern", f"s4{n}", form="mirror", of=[f"s2{n}"], plane=plane)
+    assert together.volume() == pytest.approx(apart.volume(), rel=1e-12)
+    assert len(together.build().state.bodies) == len(apart.build().state.bodies) == 3
+    assert named(together) == named(apart)

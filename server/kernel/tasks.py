@@ -146,7 +146,8 @@ def _now_and_then(ask: Callable[[], bool], seconds: float = 1.0) -> Callable[[],
     return now
 
 
-SHOWN = {"sides", "axis", "point", "pull", "locked", "caution", "turns", "grid"}  # what a step tells to be drawn
+# what a step tells to be drawn
+SHOWN = {"sides", "axis", "point", "pull", "locked", "caution", "turns", "grid", "grips"}
 
 
 @app.task(name="kernel.preview", retry=_AGAIN)

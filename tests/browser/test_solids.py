@@ -201,6 +201,50 @@ def test_a_pattern_of_a_hole_in_rows(desk: Desk) -> None:
     assert desk.volume() == pytest.approx(12000 - 3 * math.pi * 4 * 10, rel=1e-9)
 
 
+def pulled(desk: Desk, name: str, by: tuple[float, float]) -> None:
+    box = desk.page.get_by_role("slider", name=name).bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    desk.page.mouse.move(x, y)
+    expect(desk.reading).to_contain_text("drag it")
+    desk.page.mouse.down()
+    desk.page.mouse.move(x + by[0], y + by[1], steps=4)
+    desk.page.mouse.up()
+
+
+def test_depths_and_radii_are_pulled_on_the_part(desk: Desk) -> None:
+    """What is pulled is what the field says, what is tried, and what is kept."""
+    blind = step("hole", "s4", sketch="s3", diameter="4", end="blind", depth="6", tip="flat")
+    rounds = step("fillet", "s5", groups=[{"edges": [{"by": "around", "face": UPPER["face"]}], "radius": "2"}])
+    plate(desk, "Pulled", *points("s3", (20, 15)), blind, rounds)
+    desk.route.get_by_text("Drill").first.click()
+    desk.route.get_by_role("button", name="Change").click()
+    depth = desk.page.get_by_label("Depth", exact=True)
+    expect(depth).to_have_value("6")
+    pulled(desk, "Depth on the part", (0, -12))
+    expect(depth).not_to_have_value("6")
+    now = float(depth.input_value())
+    assert 0 < now < 6
+    desk.page.get_by_role("slider", name="Depth on the part").press("ArrowUp")
+    expect(depth).not_to_have_value(f"{now:g}")
+    now = float(depth.input_value())
+    expect(desk.route.get_by_text(f"Removes {math.pi * 4 * now:.2f}".rstrip("0"))).to_be_visible()
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    desk.route.get_by_text("Round").first.click()
+    desk.route.get_by_role("button", name="Change").click()
+    radius = desk.page.get_by_label("Radius", exact=True)
+    expect(radius).to_have_value("2")
+    pulled(desk, "Radius on the part", (18, 12))
+    expect(radius).not_to_have_value("2")
+    kept = radius.input_value()
+    desk.page.get_by_role("button", name="Keep").click()
+    desk.saved()
+    steps = desk.document()["steps"]
+    assert steps[-1]["groups"][0]["radius"] == kept
+    assert float(steps[-2]["depth"]) == now
+
+
 def test_draft_says_whether_it_comes_off(desk: Desk) -> None:
     boss = step("extrude", "s4", sketch="s3", extent={"kind": "depth", "depth": "14"})
     walls = [{"faces": [{"by": "sides", "step": "s4"}], "angle": "5"}]

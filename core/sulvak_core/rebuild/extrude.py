@@ -17,6 +17,7 @@ from ..solid.reaching import beyond, first_met, only_first
 from ..solid.shapes import Solid
 from ..solid.taper import tapered
 from ..steps.extrude_step import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
+from . import grips
 from .state import Body, State
 from .working import Done, StepFailure, targets, used
 
@@ -76,9 +77,14 @@ def _reach_of(bodies: list[Body], frame: Frame) -> tuple[float, float]:
     return least, most
 
 
+def forward(step: ExtrudeStep, given: Inputs) -> float:
+    """1 where a step goes the way of the sketch's normal, −1 against it: a cut from a face goes into the part."""
+    return -1.0 if (step.operation == "cut" and given.on_face) != step.reverse else 1.0
+
+
 def span(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> tuple[float, float]:
     """From where to where along the sketch's normal, in mm."""
-    forward = -1.0 if (step.operation == "cut" and given.on_face) != step.reverse else 1.0
+    ahead = forward(step, given)
     if isinstance(step.extent, ThroughAll | ThroughBoth | ToNext | ToFace):
         if not bodies and not isinstance(step.extent, ToFace):
             raise StepFailure("There is nothing yet to go through; extrude a base first.")
@@ -90,13 +96,13 @@ def span(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> tuple[float, f
         margin = 0.05 * (most - least) + 1.0
         if isinstance(step.extent, ThroughBoth):
             return least - margin, most + margin
-        return (0.0, most + margin) if forward > 0 else (least - margin, 0.0)
+        return (0.0, most + margin) if ahead > 0 else (least - margin, 0.0)
     depth = given.depth
     assert depth is not None
     if isinstance(step.extent, Symmetric):
         return -depth / 2, depth / 2
     back = given.back if isinstance(step.extent, TwoDepths) else 0.0
-    return (-back, depth) if forward > 0 else (-depth, back)
+    return (-back, depth) if ahead > 0 else (-depth, back)
 
 
 def tools(step: ExtrudeStep, given: Inputs, bodies: list[Body]) -> list[Solid]:
@@ -214,7 +220,15 @@ def extrude(step: ExtrudeStep, given: Inputs, state: State) -> Done:
             return {}
         return {"offer": {"label": "Turn round", "changes": {"reverse": not step.reverse}}}
 
-    return used(step.id, step.operation, state, on, made, missed)
+    done = used(step.id, step.operation, state, on, made, missed)
+    if given.depth is not None:
+        if given.wall is not None:
+            start = chains(given.sketch)[0][0].start
+        else:
+            start = regions_for(step.regions, given.profile())[0].inside()
+        way = scaled(given.way or given.frame.normal, forward(step, given))
+        done.extra["grips"] = grips.depths(step.extent, given.frame.point(*start), way, given.depth, given.back)
+    return done
 
 
 def again(step: ExtrudeStep, given: Inputs, before: State, placing: Placing | None, state: State | None) -> list[Solid]:

@@ -15,6 +15,7 @@ from ..solid.place import Placing, placed
 from ..solid.reaching import first_met
 from ..solid.shapes import Solid
 from ..steps.hole_step import HoleStep
+from . import grips
 from .extrude import _reach_of
 from .state import Body, State
 from .working import Done, StepFailure, counted, targets, used
@@ -167,6 +168,10 @@ def hole(step: HoleStep, sizes: Sizes, frame: Frame, sketch: Sketch, state: Stat
     text = callout(step, sizes, len(made))
     done.said = f"{counted(len(made), 'hole')}: {text}. {done.said}"
     done.extra = {"callout": text}
+    if step.end == "blind":
+        way = scaled(frame.normal, 1.0 if step.reverse else -1.0)
+        place = frame.point(*places(step, sketch)[0][1])
+        done.extra["grips"] = [grips.grip("depth", "Depth", place, way, sizes.depth)]
     if thread_made is not None:
         depth = sizes.thread_depth or (sizes.depth if step.end == "blind" else None)
         done.extra["thread"] = {

@@ -6,20 +6,21 @@ import math
 from collections import defaultdict
 from typing import Any
 
-import numpy as np
-
 from ..naming import words as face_words
 from ..part.units import number, rounded_down, told
 from ..solid.blend import Cut, chamfer, fillet, largest, rounded_off
 from ..solid.boolean import combine
-from ..solid.measure import middle, neighbours
-from ..solid.project import middle as edge_middle
+from ..solid.frame import plus, scaled
+from ..solid.measure import neighbours
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid, faces
 from ..solid.shell import shell as hollowed
 from ..steps.refine_steps import ChamferStep, FilletStep, ShellStep
+from . import grips
 from .pointing import Pointing
 from .state import State
 from .working import Done, StepFailure, change_told, counted, nth, with_solids, works
+
+HANDLES = 8  # radii of one step that can be taken hold of on the part; more would lie on one another
 
 By = dict[int, list[tuple[Shape, float]]]
 
@@ -31,11 +32,13 @@ def round_edges(step: FilletStep, radii: list[float], pointing: Pointing, state:
     """Carry out a rounding; ``radii`` (mm) one for each group. Raises StepFailure with the largest that would do."""
     by: By = defaultdict(list)
     count = 0
+    first: dict[int, tuple[int, Shape]] = {}
     for k, (group, radius) in enumerate(zip(step.groups, radii, strict=True)):
         if radius <= 0:
             raise StepFailure("A radius is more than zero.", field=nth("radius", k))
         for body, edge in pointing.edges(group.edges, step.left_out):
             by[body].append((edge, radius))
+            first.setdefault(k, (body, edge))
             count += 1
     if not count:
         raise StepFailure("Choose the edges to round: press them, or take a rule.", pick="edges")
@@ -47,7 +50,11 @@ def round_edges(step: FilletStep, radii: list[float], pointing: Pointing, state:
         except KernelError as error:
             raise _too_large(solid, picks, step.id, error) from None
     after = with_solids(state, made)
-    return Done(after, f"{counted(count, 'edge')} rounded. {change_told(state, after)}")
+    held = []
+    for k, (index, edge) in sorted(first.items())[:HANDLES]:
+        name = f"Radius {k + 1}" if len(first) > 1 else "Radius"
+        held += grips.radius(f"groups.{k}.radius", name, state.bodies[index].solid, edge, radii[k])
+    return Done(after, f"{counted(count, 'edge')} rounded. {change_told(state, after)}", {"grips": held})
 
 
 def _rounded(solid: Solid, picks: list[tuple[Shape, float]], step: str) -> Solid:
@@ -126,7 +133,14 @@ def chamfer_edges(
     body, edge = chosen[0]
     where, sides_told = _sides(step, (first, second, angle), state.bodies[body].solid, edge, pointing)
     said = f"{counted(len(chosen), 'edge')} chamfered{where}. {change_told(state, after)}"
-    return Done(after, said, {"sides": sides_told})
+    held = [
+        grips.grip(path, name, at["at"], at["way"], size)
+        for at, path, name, size in zip(
+            sides_told, ("first", "second"), ("Distance", "Second distance"), (first, second), strict=False
+        )
+        if path == "first" or step.form == "two"
+    ]
+    return Done(after, said, {"sides": sides_told, "grips": held})
 
 
 def _sides(
@@ -135,12 +149,10 @@ def _sides(
     """Of an edge: which distance lies on which face, in words where they differ, and as lines to be drawn on them from
     the edge (``at``, ``to`` in mm, ``size`` in mm)."""
     first, second, angle = sizes
-    every = faces(solid.shape)
-    both = next((at for e, at in neighbours(solid) if e.IsSame(edge) and len(at) == 2), None)
-    if both is None:
+    both = grips.sides(solid, edge)
+    if not both:
         return "", []
-    ordered = sorted(both, key=lambda i: sorted(solid.face_tags(every[i])))
-    one, two = (every[i] for i in (ordered[::-1] if step.swap else ordered))
+    one, two = both[::-1] if step.swap else both
     across = {"equal": first, "two": second, "angle": first * math.tan(math.radians(angle))}[step.form]
     lines = [_line_into(face, edge, size) for face, size in ((one, first), (two, across))]
     if step.form == "equal":
@@ -152,13 +164,8 @@ def _sides(
 
 
 def _line_into(face: Shape, edge: Shape, size: float) -> dict[str, Any]:
-    at, towards = np.array(edge_middle(edge)), np.array(middle(face))
-    along = np.array(edge_middle(edge, 0.51)) - np.array(edge_middle(edge, 0.49))
-    along /= max(float(np.linalg.norm(along)), 1e-12)
-    way = towards - at
-    way -= (way @ along) * along
-    way /= max(float(np.linalg.norm(way)), 1e-12)
-    return {"at": at.tolist(), "to": (at + size * way).tolist(), "size": size}
+    at, way = grips.into(face, edge)
+    return {"at": at, "to": plus(at, scaled(way, size)), "way": way, "size": size}
 
 
 def _first_faces(solid: Solid, picked: list[Shape], swap: bool) -> ShapeMap[Shape]:

@@ -54,10 +54,17 @@ export function RegionPicker() {
             tabIndex={0}
             aria-checked={taken(r)}
             aria-label={`Region ${i + 1}, ${areaSaid(r.area, unit, 1)}`}
-            style={{ cursor: "pointer" }}
+            // drawn at the sketch's scale, a focus ring would be as large: what has the focus is darkened instead
+            style={{ cursor: "pointer", outline: "none" }}
+            onFocus={() => useBoard.setState({ guide: name(r, i) })}
+            onBlur={() => useBoard.setState({ guide: null })}
             onPointerEnter={() => useBoard.setState({ guide: name(r, i) })}
             onPointerLeave={() => useBoard.setState({ guide: null })}
-            onPointerDown={(e) => e.button === 0 && e.stopPropagation()}
+            onPointerDown={(e) => {
+              if (e.button !== 0) return;
+              e.stopPropagation();
+              e.preventDefault(); // a press leaves the keys where they are
+            }}
             onClick={() => toggle(r)}
             onKeyDown={(e) => e.key === " " && toggle(r)}
           />

@@ -15,6 +15,7 @@ import { DatumPlanes } from "./DatumPlanes";
 import { dragEnd, dragStart, dragTo } from "./dragging";
 import { EachView, PaneNames } from "./EachView";
 import { ExactLines } from "./ExactLines";
+import { Grips } from "./Grips";
 import { Guides } from "./Guides";
 import { LookStrip, MeasuredLines } from "./LookStrip";
 import { drawnExactly } from "./linesOfViews";
@@ -387,10 +388,11 @@ export function Stage() {
         <EachView>
           {!sketch && <DatumPlanes />}
           <Guides />
-          <Mould />
-          <Places />
           <ExactLines />
           <RegionPicker />
+          <Mould />
+          <Grips />
+          <Places />
           <MeasuredLines />
         </EachView>
         <SketchLayer />

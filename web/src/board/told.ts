@@ -20,11 +20,21 @@ export interface Grid {
   degrees?: number;
 }
 
+/** Where a value is taken hold of: at ``at`` + value × ``way``, mm. */
+export interface Grip {
+  path: string;
+  name: string;
+  at: XYZ;
+  way: XYZ;
+  value: number;
+}
+
 export interface Told {
   pull?: { ways: { at: XYZ; way: XYZ }[]; turn: Record<string, unknown> };
   locked?: XYZ[][][];
   turns?: Turn[];
   grid?: Grid;
+  grips?: Grip[];
   sides?: { at: XYZ; to: XYZ; size: number }[]; // how far a chamfer reaches into the two faces of an edge
 }
 

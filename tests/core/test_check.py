@@ -80,6 +80,21 @@ def broken() -> dict[str, tuple[Sketch, str, tuple[float, float], set[str], floa
         ),
         "off the plane": (of(*box[:3], box[3].model_copy(update={"lift": 3})), "off plane", (0, 15), {"l4"}, 1200),
         "a side missing": (of(*box[:3]), "open chain", (0, 0), {"l1", "l2", "l3"}, None),
+        "a line that hangs on a corner": (of(*box, line(5, (40, 30), (43, 32))), "tail", (41.5, 31), {"l5"}, 1200),
+        "two lines that hang on a side": (
+            of(*box, line(5, (20, 0), (22, 2)), line(6, (22, 2), (22, 4))),
+            "tail",
+            (22, 3),
+            {"l5", "l6"},
+            1200,
+        ),
+        "a long line that hangs on a side may be a wall": (
+            of(*box, line(5, (20, 0), (20, 20))),
+            "open chain",
+            (20, 20),
+            {"l5"},
+            None,
+        ),
         "two that cross": (of(*box, line(5, (20, -9), (20, 39))), "tail", (20, -4.5), {"l5"}, 1200),
     }
 

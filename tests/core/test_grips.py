@@ -102,6 +102,18 @@ def test_a_round_at_a_blunt_edge_ends_nearer_to_it() -> None:
     assert math.hypot(*held["way"]) == pytest.approx(1 / math.tan(math.radians(60)))
 
 
+def test_on_the_rim_of_a_hole_the_distance_goes_into_the_material() -> None:
+    """The middle of a face with a hole in it may lie in the hole."""
+    made = plate()
+    made.sketch("s3", made.face("s2/end"), disc((20, 15), 6))
+    made.extrude("s4", "s3", None, "cut")
+    made.step("chamfer", "s5", edges=[made.edge("s2/end", "s4/side/c1")], first="2")
+    for side in made.report("s5").extra["sides"]:
+        x, y, z = side["to"]
+        out = math.hypot(x - 20, y - 15)
+        assert (out, z) in (pytest.approx((8, 10)), pytest.approx((6, 8)))
+
+
 def test_a_chamfer_is_held_by_each_of_its_distances() -> None:
     made = plate()
     made.step("chamfer", "s3", edges=[made.edge("s2/end", "s2/side/l1")], form="two", first="1", second="3")

@@ -9,11 +9,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
-from ..solid.frame import XYZ, scaled
-from ..solid.measure import middle, neighbours
-from ..solid.project import middle as edge_middle
+from ..solid.convex import into
+from ..solid.frame import XYZ, dot, scaled
+from ..solid.measure import neighbours
 from ..solid.shapes import Shape, Solid, faces
 
 
@@ -31,17 +29,6 @@ def depths(extent: Any, at: XYZ, forward: XYZ, depth: float, back: float) -> lis
     return found
 
 
-def into(face: Shape, edge: Shape) -> tuple[XYZ, XYZ]:
-    """The middle of an edge, and the unit direction from there into a face beside it, square to the edge."""
-    at, towards = np.array(edge_middle(edge)), np.array(middle(face))
-    along = np.array(edge_middle(edge, 0.51)) - np.array(edge_middle(edge, 0.49))
-    along /= max(float(np.linalg.norm(along)), 1e-12)
-    way = towards - at
-    way -= (way @ along) * along
-    way /= max(float(np.linalg.norm(way)), 1e-12)
-    return tuple(at.tolist()), tuple(way.tolist())
-
-
 def sides(solid: Solid, edge: Shape) -> list[Shape]:
     """The two faces beside an edge, the one whose origin comes first before the other; none at an open edge."""
     every = faces(solid.shape)
@@ -54,8 +41,8 @@ def radius(path: str, name: str, solid: Solid, edge: Shape, value: float) -> lis
     both = sides(solid, edge)
     if not both:
         return []
-    (at, one), (_, two) = (into(face, edge) for face in both)
-    between = math.acos(max(-1.0, min(1.0, float(np.dot(one, two)))))
+    (at, one), (_, two) = (into(edge, face) for face in both)
+    between = math.acos(max(-1.0, min(1.0, dot(one, two))))
     reach = math.tan(between / 2)
     if not 0.05 < reach < 20:  # a fold, or nearly flat
         return []

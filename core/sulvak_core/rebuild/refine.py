@@ -10,6 +10,7 @@ from ..naming import words as face_words
 from ..part.units import number, rounded_down, told
 from ..solid.blend import Cut, chamfer, fillet, largest, rounded_off
 from ..solid.boolean import combine
+from ..solid.convex import into
 from ..solid.frame import plus, scaled
 from ..solid.measure import neighbours
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid, faces
@@ -164,7 +165,7 @@ def _sides(
 
 
 def _line_into(face: Shape, edge: Shape, size: float) -> dict[str, Any]:
-    at, way = grips.into(face, edge)
+    at, way = into(edge, face)
     return {"at": at, "to": plus(at, scaled(way, size)), "way": way, "size": size}
 
 

@@ -39,6 +39,7 @@ FindingKind = Literal[
 # the order in which things are mended: what is left over by one is found by the next
 KINDS: tuple[FindingKind, ...] = get_args(FindingKind)
 TINY = 0.2  # of the tolerance: what is shorter is a leftover, not a line somebody meant
+TAIL = 0.1  # of the sketch's size: what hangs on an outline and is longer may be a wall that somebody meant
 NOTHING = 1e-6  # mm
 MENDABLE = frozenset(KINDS[:8])
 
@@ -116,7 +117,7 @@ def check(sketch: Sketch, tolerance: float | None = None, unit: LengthUnit = "mm
     web = network(sketch.model_copy(update={"entities": [*(c for c in flat if c.id not in gone), *others]}))
     ends = _Ends(web, tol)
     findings += ends.near(unit)
-    findings += _loose(web, ends.taken, unit)
+    findings += _loose(web, ends.taken, TAIL * extent(sketch), unit)
     findings += _meetings(web)
     findings = [f for f in findings if not _of_the_part(f, given)]
     findings.sort(key=lambda f: KINDS.index(f.kind))
@@ -401,8 +402,9 @@ def _distance(c: AnyCurve, at: XY) -> float:
 # -- chains that do not close, and places where more than two pieces meet -------------------------
 
 
-def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
-    """Tails (pieces cut off a curve that goes on) and whole open chains."""
+def _loose(web: Network, told: set[int], longest: float, unit: LengthUnit) -> Iterable[Finding]:
+    """Tails (pieces cut off a curve that goes on, and what hangs on an outline, no longer than that) and open chains."""
+    held = {n for i, j, _ in web.kept for n in (i, j)}
     kept = {p.entity for _, _, p in web.kept}
     for chain in web.loose_chains():
         entities = {p.entity for _, _, p in chain}
@@ -417,6 +419,13 @@ def _loose(web: Network, told: set[int], unit: LengthUnit) -> Iterable[Finding]:
             continue
         end = next((n for n in ends if n not in told), chain[0][0])
         listed = sorted(entities, key=lambda i: (i[0], int(i[1:]) if i[1:].isdigit() else 0))
+        hangs = any(n in held for i, j, _ in chain for n in (i, j))
+        if hangs and len(ends) == 1 and size <= longest and entities.isdisjoint(kept):
+            what = " and ".join(words.thing(i) for i in listed)
+            is_a = "is a tail" if len(listed) == 1 else "are a tail"
+            said = f"{what[0].upper()}{what[1:]} {is_a} of {_mm(size, unit)} that bounds nothing"
+            yield Finding("tail", chain[-1][2].middle(), tuple(listed), size, said)
+            continue
         count = f"{len(listed)} entities" if len(listed) > 1 else words.thing(listed[0])
         said = f"A chain of {count} does not close: {_why_open(web, chain, ends, unit)}"
         yield Finding("open chain", web.nodes[end], tuple(listed), size, said)

@@ -288,10 +288,13 @@ def touches(sketch: Sketch) -> list[tuple[str, str]]:
 
 
 def _cut_tails(sketch: Sketch, values: Values, found: list[Finding]) -> tuple[Sketch, int]:
-    """Trim tails off, looking anew after each: a tail gone may free another."""
+    """Trim tails off, and take out what is one altogether, looking anew after each: a tail gone may free another."""
     stuck = 0
     for f in found:
         web = network(sketch)
+        if not {p.entity for _, _, p in web.kept} & set(f.refs):
+            sketch = edit.delete(sketch, set(f.refs)).sketch
+            continue
         for chain in web.loose_chains():
             hit = next((p for _, _, p in chain if p.entity == f.refs[0]), None)
             if hit is None or len({p.entity for _, _, p in chain}) > 1 or _off(hit.middle(), f.at) > 1e-6:

@@ -23,18 +23,30 @@ def corner(edge: Shape, one: Shape, two: Shape) -> str:
     With normals n₁, n₂ pointing out of the material and t along the edge as it bounds ``one``, the corner is an
     outside one when (n₁ × n₂) · t is positive.
     """
-    a = BRepAdaptor_Curve(edge)
-    middle = (a.FirstParameter() + a.LastParameter()) / 2
-    at, along = gp_Pnt(), gp_Vec()
-    a.D1(middle, at, along)
-    t = unit((along.X(), along.Y(), along.Z()))
-    if _bounds(one).get(edge) == TopAbs_REVERSED:  # walked over from its face: as it bounds that
-        t = scaled(t, -1.0)
+    _, t, middle = _along(edge, one)
     n1, n2 = _normal(one, edge, middle), _normal(two, edge, middle)
     turn = dot(cross(n1, n2), t)
     if abs(turn) < SMOOTH:
         return "smooth"
     return "outside" if turn > 0 else "inside"
+
+
+def into(edge: Shape, face: Shape) -> tuple[XYZ, XYZ]:
+    """The middle of an edge of a face (mm), and the unit direction from there into the face, square to the edge."""
+    at, t, middle = _along(edge, face)
+    return at, cross(_normal(face, edge, middle), t)
+
+
+def _along(edge: Shape, face: Shape) -> tuple[XYZ, XYZ, float]:
+    """The middle of an edge, which way it runs there as it bounds a face, and the parameter of that place."""
+    a = BRepAdaptor_Curve(edge)
+    middle = (a.FirstParameter() + a.LastParameter()) / 2
+    at, along = gp_Pnt(), gp_Vec()
+    a.D1(middle, at, along)
+    t = unit((along.X(), along.Y(), along.Z()))
+    if _bounds(face).get(edge) == TopAbs_REVERSED:  # walked over from its face: as it bounds that
+        t = scaled(t, -1.0)
+    return (at.X(), at.Y(), at.Z()), t, middle
 
 
 _bounding: OrderedDict[int, tuple[Shape, ShapeMap[Any]]] = OrderedDict()

@@ -244,7 +244,7 @@ class Worker:
 
         data = self.cache.file(request["file"])
         if data is None:
-            raise Refusal("This file is not here any more; bring it again.")
+            raise Refusal("This file is not here any more; bring it in again.")
         try:
             found = read_step(data, "s0").bodies
         except KernelError as error:

@@ -31,7 +31,7 @@ def _taken(part: PartRecord, body: str) -> tuple[str, dict[str, Any], BodySource
     told = json.loads(bytes(wait_for(key, WAIT, "Writing this body takes long; try again in a minute.").data))
     row = Artifact.objects.filter(key=told["key"], workspace_id=part.workspace_id).first()
     if row is None:
-        raise Refusal("This body was not kept; try again.")
+        raise Refusal("This body could not be saved; try again.")
     data = bytes(row.data)
     digest = hashlib.sha256(data).hexdigest()
     kept = {"media_type": "model/step", "data": data}

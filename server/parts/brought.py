@@ -41,7 +41,7 @@ def slot() -> Iterator[None]:
         if not connection.in_atomic_block:
             connection.close()  # who waits holds no connection that others could be served with
         if not _slots.acquire(timeout=PATIENCE):
-            raise Refusal("Many files are being brought just now. Try again in a minute.")
+            raise Refusal("Many files are being read in just now. Try again in a minute.")
     try:
         yield
     finally:

@@ -48,7 +48,7 @@ class DrawingOut(Schema):
 def _read(workspace: int, digest: str) -> Drawing:
     stored = StoredFile.objects.filter(workspace_id=workspace, sha256=digest).first()
     if stored is None:
-        raise Refusal("This drawing is not here any more; bring the file again.")
+        raise Refusal("This drawing is not here any more; bring the file in again.")
     key = "d" + hashlib.sha256(f"{digest} {READER}".encode()).hexdigest()
     if not Artifact.objects.filter(key=key).exists():
         ask_for_drawing(stored.pk, key)

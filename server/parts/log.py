@@ -72,7 +72,7 @@ _WORDS = {
     "sketch_paste": "put something into a sketch",
     "sketch_stencil": "made a stencil",
     "sketch_placement": "placed a stencil",
-    "sketch_let_go": "freed a stencil's placement",
+    "sketch_let_go": "dissolved a stencil's placement",
     "set_value": "changed a named value",
     "delete_value": "deleted a named value",
     "set_sheet": "changed the sheet",
@@ -99,12 +99,12 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
     fresh = {s["file"] for s in after["steps"] if s["kind"] == "import"} - before
     here = StoredFile.objects.filter(workspace_id=part.workspace_id)
     if fresh and here.filter(sha256__in=fresh).count() < len(fresh):
-        raise Refusal("The file of this step is not in this workspace; bring it first.")
+        raise Refusal("The file of this step is not in this workspace; bring it in first.")
     sheet = after.get("sheet")
     if sheet and sheet != part.document.get("sheet"):
         kind = here.filter(sha256=sheet["sha256"]).values_list("media_type", flat=True).first()
         if kind not in SHEETS or kind != sheet["media_type"]:
-            raise Refusal("This drawing is not among the sheets of this workspace; bring it first.")
+            raise Refusal("This drawing is not among the sheets of this workspace; bring it in first.")
 
 
 def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> None:

@@ -10,7 +10,7 @@ from .logs import App, Message
 
 LARGE = 1_000_000  # bytes from which on a body counts as large
 TOO_LARGE = "This is larger than 20 MB. Make the file smaller and try again."
-TOO_MANY = "Many files are being brought just now. Try again in a minute."
+TOO_MANY = "Many files are being read in just now. Try again in a minute."
 
 
 class _Refused(Exception):

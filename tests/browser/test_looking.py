@@ -160,7 +160,7 @@ def test_what_was_measured_becomes_a_callout_that_is_proven_from_then_on(desk: D
     slip = desk.page.get_by_role("region", name="Measured")
     desk.press_on("Pointing at: end face of step 20")
     slip.get_by_role("button", name="Callout of material behind this place").click()
-    expect(desk.page.get_by_text("Callout 1, 10: measured from now on.")).to_be_visible()
+    expect(desk.page.get_by_text("Callout 1, 10: measured with every build from now on.")).to_be_visible()
     desk.saved()
     expect(desk.verdict(1)).to_contain_text("proven 10")
     desk.keys("Escape", "Escape")

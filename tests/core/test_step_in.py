@@ -153,7 +153,7 @@ def test_a_file_that_is_not_at_hand_is_said_and_the_rest_stays(data: bytes) -> N
     made.sketch("s2", "top", rectangle(w=10, h=10, held=False))
     made.extrude("s3", "s2", "10", "new")
     result = made.build()
-    assert [r.said for r in result.failed] == ["The file pan.step is not here; bring it again."]
+    assert [r.said for r in result.failed] == ["The file pan.step is not here; bring it in again."]
     assert result.state.volume() == pytest.approx(1000)
 
 
@@ -164,7 +164,7 @@ def test_it_is_kept_and_not_read_again(data: bytes) -> None:
     made.cache.store = Asked()
     assert made.build().state.volume() == pytest.approx(12000 + 535 * math.pi, rel=1e-9)
     made.cache.store = Shelf()  # somebody who does not have the file, though what is made of it is kept
-    assert [r.said for r in made.build().failed] == ["The file pan.step is not here; bring it again."]
+    assert [r.said for r in made.build().failed] == ["The file pan.step is not here; bring it in again."]
     made.cache.store = shelf
     assert not made.build().failed
 

@@ -130,7 +130,7 @@ def test_what_a_workspace_never_had_is_not_to_be_had(wren: Client, stranger: Cli
     copy = Part(stranger, made["id"])
     built = copy.built()
     assert [s["state"] for s in built["steps"]] == ["failed"]
-    assert "is not here; bring it again." in built["steps"][0]["said"]
+    assert "is not here; bring it in again." in built["steps"][0]["said"]
     assert built["bodies"] == []
     assert stranger.raw("GET", f"{copy.path}/export/step")[0] == 422
 

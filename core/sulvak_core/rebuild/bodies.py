@@ -201,7 +201,7 @@ def take_in(step: ImportStep, data: bytes | None, state: State) -> Done:
     """The solids of a STEP file beside the bodies that are there. Raises StepFailure when the file is not to be had."""
     if data is None:
         raise StepFailure(
-            f"The file {step.title or 'of this step'} is not here; bring it again.", cause=f"no file {step.file}"
+            f"The file {step.title or 'of this step'} is not here; bring it in again.", cause=f"no file {step.file}"
         )
     file = read_step(data, step.id)
     added = [

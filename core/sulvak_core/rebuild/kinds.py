@@ -292,7 +292,7 @@ def _shell(run: Run, step: ShellStep, report: StepReport) -> None:
 
 def _import(run: Run, step: ImportStep, report: StepReport) -> None:
     if not run.cache.has_file(step.file):
-        raise StepFailure(f"The file {step.title or 'of this step'} is not here; bring it again.")
+        raise StepFailure(f"The file {step.title or 'of this step'} is not here; bring it in again.")
     own = {"file": step.file, "id": step.id}
     run.kept(own, report, lambda: bodies.take_in(step, run.cache.file(step.file), run.state))
 

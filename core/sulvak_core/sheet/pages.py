@@ -26,7 +26,7 @@ def page_sizes(data: bytes) -> list[tuple[float, float]]:
         raise Refusal(f"This PDF has {len(pdf)} pages; a sheet has between 1 and {PAGES}.")
     sizes = [(float(w), float(h)) for w, h in (pdf[i].get_size() for i in range(len(pdf)))]
     if any(not 1 <= side <= 20000 for size in sizes for side in size):
-        raise Refusal("A page of this PDF has no sensible size.")
+        raise Refusal("A page of this PDF has no size that makes sense.")
     return sizes
 
 

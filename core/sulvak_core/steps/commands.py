@@ -269,7 +269,7 @@ class SketchMove(Strict):
 
 
 class SketchPaste(Strict):
-    """Put in what was taken from a sketch: entities and ties with the ids they had there."""
+    """Put in what was copied from a sketch: entities and ties with the ids they had there."""
 
     do: Literal["sketch_paste"] = "sketch_paste"
     step: StepId

@@ -16,7 +16,7 @@ from .sketch_step import SketchStep
 
 def value_table(document: Document) -> list[dict[str, Any]]:
     """Rows of plain data: ``name``, ``what`` (words), ``kind``, ``expr``, ``value`` (mm, degrees or plain; None where
-    it does not work out), ``step`` (None for a named value) and ``path`` (what ``SetExpression`` changes it by),
+    it cannot be worked out), ``step`` (None for a named value) and ``path`` (what ``SetExpression`` changes it by),
     ``driving``, ``nameable`` (whether it can bear a name), ``used`` (words)."""
     known = names(document)
     used = _uses(document)

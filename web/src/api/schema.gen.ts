@@ -4147,7 +4147,7 @@ export interface components {
         };
         /**
          * SketchPaste
-         * @description Put in what was taken from a sketch: entities and ties with the ids they had there.
+         * @description Put in what was copied from a sketch: entities and ties with the ids they had there.
          */
         SketchPaste: {
             /** Base */

@@ -112,7 +112,7 @@ export function OtherPart({ onPick }: { onPick: (against: Against) => void }) {
   if (!others.length && !many) return null;
   return (
     <label className="mb-2 flex items-baseline gap-2 text-pencil">
-      hold against
+      compare with
       {many && (
         <input
           className="slot w-[9ch] min-w-0"

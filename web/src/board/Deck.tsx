@@ -99,7 +99,7 @@ export function Deck() {
               type="button"
               aria-pressed={s.windowTouches}
               className="px-2 py-1 text-pencil hover:bg-redwash"
-              title="What a window pulled open on empty ground takes"
+              title="Whether a window pulled open takes all it touches or only what lies inside it"
               onClick={() => useBoard.setState({ windowTouches: !s.windowTouches })}
             >
               window: {s.windowTouches ? "touched" : "inside"}

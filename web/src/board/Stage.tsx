@@ -462,7 +462,7 @@ function Caption() {
         ? "Trying a datum: it lies where the chain line is"
         : "Trying a step: green is added, red is cut away"
       : s.looking
-        ? "As it would be: green would be there besides, red would be gone"
+        ? "What would change: green is added, red is taken away"
         : "";
   if (!words) return null;
   return (

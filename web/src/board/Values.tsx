@@ -104,7 +104,7 @@ function NewValue({ free }: { free: string }) {
 }
 
 function shown(v: Value, unit: string): string {
-  if (v.value === null) return "does not work out";
+  if (v.value === null) return "cannot be worked out";
   if (v.kind === "angle") return `${Number(v.value.toFixed(6))}°`;
   if (v.kind === "number") return String(Number(v.value.toFixed(9)));
   return `${Number((v.value / (unit === "in" ? 25.4 : 1)).toFixed(6))} ${unit}`;

@@ -78,7 +78,7 @@ function askCount(which: "count" | "second") {
 
 export function takeChosen() {
   const count = take(sketchNow(), things());
-  if (count) tell(`${count} taken; put them in here or in another sketch.`);
+  if (count) tell(`${count} copied; put them in here or in another sketch.`);
   return count > 0;
 }
 
@@ -91,7 +91,7 @@ export const COPY_ACTIONS: Action[] = [
   tool("ring", "Pattern round a point", "e g", (ids) => new RingTool(ids)),
   {
     id: "take",
-    words: "Take along",
+    words: "Copy for another sketch",
     keys: "e k",
     group: "edit",
     when: some,
@@ -99,7 +99,7 @@ export const COPY_ACTIONS: Action[] = [
   },
   {
     id: "put-in",
-    words: "Put in what was taken",
+    words: "Put in what was copied",
     keys: "e a",
     group: "draw",
     when: () => sketching() && carrying(),
@@ -146,7 +146,7 @@ export const COPY_ACTIONS: Action[] = [
   },
   {
     id: "pattern-loose",
-    words: "Let the pattern go",
+    words: "Dissolve the pattern",
     keys: "e f",
     group: "edit",
     when: () => some() && !!patternHere(),
@@ -155,7 +155,7 @@ export const COPY_ACTIONS: Action[] = [
   },
   {
     id: "placement-loose",
-    words: "Let the stencil go",
+    words: "Dissolve the stencil",
     keys: "e f",
     group: "edit",
     when: () => some() && !patternHere() && !!placementHere(),

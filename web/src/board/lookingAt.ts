@@ -151,7 +151,7 @@ export async function calloutOf(figure: Measured["figures"][number]) {
   const id = `b${Math.max(0, ...callouts.map((c) => Number(c.id.slice(1)))) + 1}`;
   const callout = { id, number, text: figure.callout, gauged: { spots, figure: figure.name } };
   if (await run({ do: "set_callout", callout }))
-    tell(`Callout ${number}, ${figure.callout}: measured from now on.`);
+    tell(`Callout ${number}, ${figure.callout}: measured with every build from now on.`);
 }
 
 async function send(picks: components["schemas"]["PickIn"][]) {

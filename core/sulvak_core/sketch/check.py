@@ -403,7 +403,7 @@ def _distance(c: AnyCurve, at: XY) -> float:
 
 
 def _loose(web: Network, told: set[int], longest: float, unit: LengthUnit) -> Iterable[Finding]:
-    """Tails (pieces cut off a curve that goes on, and what hangs on an outline, no longer than that) and open chains."""
+    """Tails (pieces cut off a curve that goes on, and short ones that hang on an outline) and open chains."""
     held = {n for i, j, _ in web.kept for n in (i, j)}
     kept = {p.entity for _, _, p in web.kept}
     for chain in web.loose_chains():

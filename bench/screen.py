@@ -108,7 +108,7 @@ def preview() -> str:
         page.goto(f"/parts/{part.id}")
         page.get_by_role("list", name="Steps").get_by_text("Cut sketch 390").click()
         page.get_by_role("button", name="Change").click()
-        field = page.get_by_label("Depth")
+        field = page.get_by_label("Depth", exact=True)
         field.fill("6")
         page.wait_for_timeout(1500)
         taken = []

@@ -217,7 +217,7 @@ class Desk:
     def extrude(self, depth: str) -> None:
         """The open sketch extruded by a typed depth, and shown."""
         self.keys("b", "e")
-        field = self.page.get_by_label("Depth")
+        field = self.page.get_by_label("Depth", exact=True)
         field.fill(depth)
         field.press("Enter")
         self.saved()

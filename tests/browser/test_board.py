@@ -107,8 +107,8 @@ def test_radius_typed_where_the_sheet_gives_a_diameter(desk: Desk) -> None:
 def test_undo_outlives_the_browser(desk: Desk) -> None:
     rectangle(desk, "Remembered")
     desk.keys("b", "e")
-    desk.page.get_by_label("Depth").fill("7")
-    desk.page.get_by_label("Depth").press("Enter")
+    desk.page.get_by_label("Depth", exact=True).fill("7")
+    desk.page.get_by_label("Depth", exact=True).press("Enter")
     expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_be_visible()
     desk.page.reload()
     expect(desk.route.get_by_text("Extrude sketch 10 by 7 mm")).to_be_visible()
@@ -125,7 +125,7 @@ def test_undo_outlives_the_browser(desk: Desk) -> None:
 def test_a_cut_that_misses_says_so_and_is_turned_round(desk: Desk) -> None:
     rectangle(desk, "Missed")
     desk.keys("b", "e")
-    desk.page.get_by_label("Depth").press("Enter")
+    desk.page.get_by_label("Depth", exact=True).press("Enter")
     desk.saved()
     desk.keys("v", "i")
     desk.press_on("Pointing at: end face of step 20")
@@ -136,7 +136,7 @@ def test_a_cut_that_misses_says_so_and_is_turned_round(desk: Desk) -> None:
     desk.move(24, 15)
     desk.typed("8")
     desk.keys("b", "c")
-    desk.page.get_by_label("Depth").fill("4")
+    desk.page.get_by_label("Depth", exact=True).fill("4")
     expect(desk.page.get_by_text("Removes 201.06 mm³.")).to_be_visible()
     desk.page.get_by_role("button", name="straight on").click()
     expect(desk.page.get_by_text("This removes nothing")).to_be_visible()
@@ -173,7 +173,7 @@ def test_an_open_outline_is_named_before_anything_is_built(desk: Desk) -> None:
 def test_deleting_says_what_hangs_on_it(desk: Desk) -> None:
     rectangle(desk, "Deleted")
     desk.keys("b", "e")
-    desk.page.get_by_label("Depth").press("Enter")
+    desk.page.get_by_label("Depth", exact=True).press("Enter")
     desk.saved()
     desk.route.get_by_text("Sketch on Top plane").click()
     desk.route.get_by_role("button", name="Delete").click()

@@ -161,7 +161,7 @@ def test_pieces_are_trimmed_by_pressing_them(desk: Desk) -> None:
     desk.route.get_by_text("Sketch on Top plane").first.wait_for()
     # what is left bounds one region: below the line, inside the circle
     desk.keys("b", "e")
-    desk.page.get_by_label("Depth").fill("2")
+    desk.page.get_by_label("Depth", exact=True).fill("2")
     expect(desk.page.get_by_text("Makes 1 body.")).to_be_visible()
 
 

@@ -103,7 +103,7 @@ def test_a_plane_is_taken_by_its_rim_and_hides_no_face(desk: Desk) -> None:
     mark(desk, "Plane of step 30").focus()
     desk.keys("Space")
     expect(plane).to_have_text("the plane of step 30")
-    desk.page.get_by_label("Distance").fill("5")
+    desk.page.get_by_label("Distance", exact=True).fill("5")
     desk.keys("Enter")
     desk.saved()
     expect(desk.route.get_by_text("Datum plane beside the plane of step 30 at 5 mm")).to_be_visible()

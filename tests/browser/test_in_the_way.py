@@ -103,11 +103,11 @@ def test_enter_keeps_a_step_and_tab_steps_on_wherever_the_focus_is(desk: Desk) -
     desk.over("Pointing at: edge between")
     expect(desk.reading).to_contain_text("Tab steps on")
     first = desk.reading.inner_text()
-    page.get_by_label("Radius").focus()
+    page.get_by_label("Radius", exact=True).focus()
     page.mouse.move(*(v + 0.3 for v in desk.over("Pointing at: edge between")))
     desk.keys("Tab")
     expect(desk.reading).not_to_contain_text("1 of")
-    expect(page.get_by_label("Radius")).to_be_focused()
+    expect(page.get_by_label("Radius", exact=True)).to_be_focused()
     desk.keys("Shift+Tab")
     expect(desk.reading).to_contain_text("1 of")
     assert first
@@ -156,7 +156,7 @@ def test_rows_stay_under_the_pointer_and_several_are_taken(desk: Desk) -> None:
     at = rows.nth(3).bounding_box()
     assert at
     page.mouse.dblclick(at["x"] + 40, at["y"] + 10)
-    expect(page.get_by_label("Radius")).to_have_value("15")  # the row pressed, not the one that moved there
+    expect(page.get_by_label("Radius", exact=True)).to_have_value("15")  # the row pressed, not the one that moved there
     desk.keys("Escape")
     rows.nth(5).click()
     rows.nth(7).click(modifiers=["Shift"])

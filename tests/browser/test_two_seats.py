@@ -24,7 +24,7 @@ def test_the_later_seat_is_told_before_it_overwrites(desk: Desk, wren: Client) -
     other = elsewhere(desk, wren)
     desk.route.get_by_text("Extrude sketch 10").click()
     desk.route.get_by_role("button", name="Change").click()
-    field = desk.page.get_by_label("Depth")
+    field = desk.page.get_by_label("Depth", exact=True)
     field.fill("12")
     other.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "14"}})
     other.do(do="set_step", step="s2", changes={"name": "Base"})  # beside what is changed here: it stays

@@ -70,10 +70,10 @@ def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
 
     # solid, with the depth from the sheet
     desk.keys("b", "e")
-    expect(page.get_by_label("Depth")).to_be_focused()
+    expect(page.get_by_label("Depth", exact=True)).to_be_focused()
     expect(page.get_by_text("Makes 1 body.")).to_be_visible()
     desk.callout("10")
-    page.get_by_label("Depth").press("Enter")
+    page.get_by_label("Depth", exact=True).press("Enter")
     desk.saved()
     expect(desk.verdict(3)).to_contain_text("proven 10")
 
@@ -94,10 +94,10 @@ def test_the_ballast_bar_from_its_sheet_to_step(page: Page) -> None:
     lines = desk.entities(2)
     desk.dimension((110, 0), tuple(lines["l1"]["p"]), at=(-10, 3), value="6")
     desk.keys("b", "c")
-    expect(page.get_by_label("Depth")).to_be_focused()
+    expect(page.get_by_label("Depth", exact=True)).to_be_focused()
     desk.callout("4")
     expect(page.get_by_text("Removes 2880 mm³.")).to_be_visible()
-    page.get_by_label("Depth").press("Enter")
+    page.get_by_label("Depth", exact=True).press("Enter")
     desk.saved()
 
     assert desk.hand() <= 69  # docs/benchmarks.md

@@ -1,6 +1,5 @@
 /** Values of the step that is worked on, taken hold of on the part and pulled: depths, radii, distances. */
 import type { XY, XYZ } from "../api/types";
-import { lengthSaid } from "../ui/measures";
 import { toScreen, type ViewState } from "../view/camera";
 import { look, put } from "./catalogue";
 import { changeDraft } from "./drafting";
@@ -52,6 +51,7 @@ function Held({ grip }: { grip: Grip }) {
   const typed = Number(look(draft.step, grip.path));
   const value = typed > 0 ? typed * k : grip.value;
   const tip: XY = [from[0] + per[0] * value, from[1] + per[1] * value];
+  const said = `${plain(value / k)} ${unit}`;
   const step = stepOf(size * k);
   const set = (mm: number) => {
     const { draft: now } = board();
@@ -82,7 +82,7 @@ function Held({ grip }: { grip: Grip }) {
         aria-label={`${grip.name} on the part`}
         aria-valuenow={Number(plain(value / k))}
         aria-valuemin={0}
-        aria-valuetext={lengthSaid(value, unit, 4)}
+        aria-valuetext={said}
         x={tip[0] - 5}
         y={tip[1] - 5}
         width="10"
@@ -100,9 +100,7 @@ function Held({ grip }: { grip: Grip }) {
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={move}
-        onPointerEnter={() =>
-          useBoard.setState({ guide: `${grip.name}, ${lengthSaid(value, unit, 4)}: drag it` })
-        }
+        onPointerEnter={() => useBoard.setState({ guide: `${grip.name}, ${said}: drag it` })}
         onPointerLeave={() => useBoard.setState({ guide: null })}
         onKeyDown={(e) => {
           const by = { ArrowUp: step, ArrowRight: step, ArrowDown: -step, ArrowLeft: -step }[e.key];

@@ -89,7 +89,8 @@ MEASURED = ("distance", "radius", "diameter", "angle")
 # what a drawing counts in, the roundest first: mm, inches (fractions that are short as decimals) and degrees
 _COUNTED = {"mm": (5.0, 1.0, 0.5, 0.1, 0.05, 0.01), "in": (0.5, 0.25, 0.125, 0.0625, 0.01, 0.001)}
 _COUNTED_DEGREES = (15.0, 5.0, 1.0, 0.5, 0.1, 0.01)
-_COARSEST = 0.5  # share of the tolerance within which the coarsest of them is meant
+_COARSE = 0.5  # share of the tolerance within which a number coarser than a whole one is meant
+_WHOLE = {"mm": 1.0, "in": 0.125}  # and 1 for degrees
 _PLAIN = 2  # what a size is counted in that nobody takes for an odd number
 
 
@@ -101,9 +102,9 @@ def as_drawn(now: float, near: float, unit: str) -> float:
     counted = _COUNTED.get(unit, _COUNTED_DEGREES)
     if abs(now - round(now / counted[-1]) * counted[-1]) < 1e-7 * max(1.0, abs(now)):
         return now
-    for k, step in enumerate(counted):
+    for step in counted:
         value = round(now / step) * step
-        if value > 0 and abs(value - now) <= near * (_COARSEST if k == 0 else 1.0):
+        if value > 0 and abs(value - now) <= near * (_COARSE if step > _WHOLE.get(unit, 1.0) else 1.0):
             return value
     return now
 

@@ -18,6 +18,7 @@ function Field({ x, y }: { x: number; y: number }) {
   const field = useBoard((s) => s.field)!;
   const part = useBoard((s) => s.part)!;
   const view = useBoard((s) => s.view);
+  const foot = useBoard((s) => s.foot);
   const message = useBoard((s) => s.message);
   // the text lives in the store: a callout pressed while the field is open replaces it at once
   const text = field.text;
@@ -68,7 +69,7 @@ function Field({ x, y }: { x: number; y: number }) {
     return { ...also, expr: typed };
   }
   const left = Math.min(Math.max(x - 60, 8), view.width - 250);
-  const top = Math.min(Math.max(y - 34, 8), view.height - 90);
+  const top = Math.max(8, Math.min(y - 34, view.height - foot - 84)); // clear of the deck
   return (
     <div
       className="absolute z-10 border border-red bg-panel p-1.5"

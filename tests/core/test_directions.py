@@ -1,6 +1,7 @@
 """Imports run one way: web → server → core, and inside the core from the files up to the kernel."""
 
 import ast
+import re
 from pathlib import Path
 
 import pytest
@@ -19,6 +20,27 @@ MAY_USE = {
     "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
     "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
 }
+
+
+WEB = ROOT / "web" / "src"
+# each room of the screen may use those above it
+WEB_ROOMS = [
+    "api",
+    "geometry",
+    "view",
+    "ui",
+    "state",
+    "document",
+    "camera",
+    "sketch",
+    "steps",
+    "inspect",
+    "sheet",
+    "route",
+    "shell",
+    "library",
+]
+OWN_IMPORT = re.compile(r"""(?:from|import)\s*\(?\s*["'](\.[^"']*)["']""")
 
 
 def imports(path: Path) -> set[str]:
@@ -41,6 +63,38 @@ def test_rooms_of_the_core(room: str) -> None:
             parts = name.split(".")
             if parts[0] == "sulvak_core" and len(parts) > 1 and (CORE / parts[1]).is_dir():
                 assert parts[1] in MAY_USE[room] | {room}, f"{path.name} imports {name}"
+
+
+def screen_imports(path: Path) -> set[Path]:
+    """The files of our own that a file of the screen imports."""
+    found = set()
+    for spec in OWN_IMPORT.findall(path.read_text()):
+        base = (path.parent / spec).resolve()
+        near = [Path(f"{base}{end}") for end in ("", ".ts", ".tsx") if Path(f"{base}{end}").is_file()]
+        assert near, f"{path.relative_to(WEB)} imports {spec}, which is not there"
+        found.add(near[0])
+    return found
+
+
+def test_rooms_of_the_screen() -> None:
+    """Imports go up the list of rooms; every file of the screen stands in one of them, but for where it starts."""
+    seen = 0
+    for path in [*WEB.rglob("*.ts"), *WEB.rglob("*.tsx")]:
+        room, *rest = path.relative_to(WEB).parts
+        if not rest:
+            assert room in ("main.tsx", "App.tsx")
+            continue
+        for other in screen_imports(path):
+            theirs = other.relative_to(WEB).parts[0]
+            assert WEB_ROOMS.index(theirs) <= WEB_ROOMS.index(room), f"{path.name} in {room} imports {theirs}"
+            seen += 1
+    assert seen > 400
+
+
+def test_the_view_and_the_geometry_of_the_screen_know_no_react() -> None:
+    for room in ("api", "geometry", "view"):
+        for path in [*(WEB / room).rglob("*.ts"), *(WEB / room).rglob("*.tsx")]:
+            assert 'from "react"' not in path.read_text(), path.name
 
 
 def test_only_the_solid_room_imports_the_kernel() -> None:

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Navigate, Route, Routes } from "react-router";
 import { get } from "./api/client";
 import type { Me } from "./api/types";
-import { BoardPage } from "./board/BoardPage";
 import { Library } from "./library/Library";
 import { SignIn } from "./library/SignIn";
+import { BoardPage } from "./shell/BoardPage";
 
 export function App() {
   const me = useQuery({ queryKey: ["me"], queryFn: () => get<Me>("/api/me") });

@@ -37,3 +37,8 @@ export type XYZ = [number, number, number];
 
 export const isSketch = (s: Step): s is SketchStep => s.kind === "sketch";
 export const isExtrude = (s: Step): s is ExtrudeStep => s.kind === "extrude";
+export type PartEdge = S["EdgeOnOfferOut"];
+export type Check = S["CheckOut"];
+export type Finding = S["FindingOut"];
+export type Mending = S["MendingOut"];
+export type Measured = S["MeasuredOut"];

@@ -3,10 +3,10 @@
 import { memo } from "react";
 import { get } from "../api/client";
 import type { Callout, Dimension, Entity, XY } from "../api/types";
-import { run } from "../board/change";
-import { board, editable, useBoard } from "../board/store";
-import type { Affine } from "../view/camera";
-import { type Layout, layout } from "./dimensionLayout";
+import { run } from "../document/change";
+import type { Affine } from "../geometry/affine";
+import { type Layout, layout } from "../geometry/dimensionLayout";
+import { board, editable, useBoard } from "../state/store";
 import { INK, PENCIL, RED } from "./ink";
 
 function shownValue(d: Dimension, measure: number | undefined, unit: string): string {

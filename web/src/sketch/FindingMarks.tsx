@@ -1,10 +1,10 @@
 /** What the profile check found, marked where it is; and what a mending that is being tried would change. */
-import type { Entity, XY } from "../api/types";
-import { type Finding, mend, useCheck } from "../board/checking";
-import { editable, sketchOf, sketchStep, useBoard } from "../board/store";
-import type { Affine } from "../view/camera";
-import { apply } from "../view/camera";
-import { pathOf } from "./geometry";
+import type { Entity, Finding, XY } from "../api/types";
+import type { Affine } from "../geometry/affine";
+import { apply } from "../geometry/affine";
+import { pathOf } from "../geometry/geometry";
+import { editable, sketchOf, sketchStep, useBoard } from "../state/store";
+import { mend, useCheck } from "./checking";
 import { matrix, PROOF, RED } from "./ink";
 
 /** Told at once, without being asked for. */

@@ -1,13 +1,13 @@
 /** What the tool in hand would draw, and what the next press would catch. */
 
 import type { Entity, XY } from "../api/types";
-import { useBoard } from "../board/store";
-import type { Affine } from "../view/camera";
-import { apply } from "../view/camera";
-import { pathOf } from "./geometry";
+import type { Affine } from "../geometry/affine";
+import { apply } from "../geometry/affine";
+import { pathOf } from "../geometry/geometry";
+import { useBoard } from "../state/store";
+import type { Ghost } from "../state/toolInHand";
 import { matrix, PENCIL, RED } from "./ink";
 import { SYMBOL } from "./Ties";
-import type { Ghost } from "./tools/tool";
 
 export function Ghosts({ m }: { m: Affine }) {
   const tool = useBoard((s) => s.tool);

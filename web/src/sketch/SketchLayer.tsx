@@ -2,15 +2,15 @@
 
 import { memo, useRef } from "react";
 import type { Callout, Dimension, Entity, SketchState, XY } from "../api/types";
-import { affine, board, sketchOf, sketchStep, useBoard } from "../board/store";
-import type { Affine } from "../view/camera";
-import { apply } from "../view/camera";
+import type { Affine } from "../geometry/affine";
+import { apply } from "../geometry/affine";
+import { pathOf, pointAt, pointRefs } from "../geometry/geometry";
+import { textPlacesNow } from "../geometry/placing";
+import { affine, board, sketchOf, sketchStep, useBoard } from "../state/store";
 import { DimensionMark } from "./DimensionMark";
 import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
-import { pathOf, pointAt, pointRefs } from "./geometry";
 import { INK, matrix, OCHRE, PENCIL, RED } from "./ink";
-import { textPlacesNow } from "./placing";
 import { usePlayed } from "./played";
 import { Ties } from "./Ties";
 

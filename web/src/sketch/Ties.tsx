@@ -2,10 +2,10 @@
 
 import { useMemo } from "react";
 import type { Constraint, Entity, SketchState, XY } from "../api/types";
-import { useBoard } from "../board/store";
-import type { Affine } from "../view/camera";
-import { apply, unapply } from "../view/camera";
-import { dist, mid, onCurve, pointAt, pointRefs } from "./geometry";
+import type { Affine } from "../geometry/affine";
+import { apply, unapply } from "../geometry/affine";
+import { dist, mid, onCurve, pointAt, pointRefs } from "../geometry/geometry";
+import { useBoard } from "../state/store";
 import { OCHRE, RED } from "./ink";
 
 /** Constraint marks in the standard's symbols: those of what is pointed at or chosen, or all on demand. */

@@ -1,5 +1,5 @@
 /** The sketch's colours, as the drawing code of the board gives them, and its affine as SVG wants it. */
-import type { Affine } from "../view/camera";
+import type { Affine } from "../geometry/affine";
 
 export const INK = "#1E2A44";
 export const PENCIL = "#8C8577";

@@ -2,8 +2,8 @@
 
 import { useEffect, useState } from "react";
 import type { Entity, XY } from "../api/types";
-import { board, useBoard } from "../board/store";
-import { pointRefs } from "./geometry";
+import { pointRefs } from "../geometry/geometry";
+import { board, useBoard } from "../state/store";
 
 /** While free motions play: the entities swung along the motion being shown. */
 export function usePlayed(entities: Entity[]): Entity[] | null {

@@ -1,6 +1,7 @@
 /** The board's parallel view: which way it looks, at what scale; and the plane affine that draws a sketch in it. */
 import { Matrix4, Quaternion, Vector3 } from "three";
 import type { Frame, XY, XYZ } from "../api/types";
+import type { Affine } from "../geometry/affine";
 
 export type ViewName = "front" | "top" | "right" | "left" | "back" | "under" | "iso";
 
@@ -140,24 +141,9 @@ export function fitted(v: ViewState, points: Vector3[], foot = 90, margin = 60):
 }
 
 /** The affine that takes sketch coordinates to pixels: [a b c d e f] as SVG's matrix() wants it. */
-export function sketchAffine(v: ViewState, f: Frame): [number, number, number, number, number, number] {
+export function sketchAffine(v: ViewState, f: Frame): Affine {
   const { right, up } = axes(v);
   const [x, y] = [vec(f.x), vec(f.y)];
   const [e, g] = toScreen(v, f.origin);
   return [x.dot(right) * v.scale, -x.dot(up) * v.scale, y.dot(right) * v.scale, -y.dot(up) * v.scale, e, g];
-}
-
-export type Affine = ReturnType<typeof sketchAffine>;
-
-export const apply = (m: Affine, p: XY): XY => [
-  m[0] * p[0] + m[2] * p[1] + m[4],
-  m[1] * p[0] + m[3] * p[1] + m[5],
-];
-
-/** Pixels → sketch coordinates, or null when the sketch is seen edge on. */
-export function unapply(m: Affine, s: XY): XY | null {
-  const det = m[0] * m[3] - m[1] * m[2];
-  if (Math.abs(det) < 1e-9) return null;
-  const [x, y] = [s[0] - m[4], s[1] - m[5]];
-  return [(m[3] * x - m[2] * y) / det, (m[0] * y - m[1] * x) / det];
 }

@@ -1,7 +1,7 @@
 /** What a window pulled open on the board takes. */
 import type { Entity, XY } from "../api/types";
-import { walk } from "../sketch/curves";
-import { type Affine, apply } from "./camera";
+import { type Affine, apply } from "../geometry/affine";
+import { walk } from "../geometry/curves";
 
 /** An entity on the screen as short straight pieces. */
 export const trail = (e: Entity, m: Affine): XY[] => walk(e).map((at) => apply(m, at));

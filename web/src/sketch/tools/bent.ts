@@ -1,10 +1,11 @@
 /** Ellipses, splines and text. */
 import type { XY } from "../../api/types";
-import { tell } from "../../board/store";
-import { add, dist, mid, mul, sub, unit } from "../geometry";
-import type { Snap } from "../snap";
+import { add, dist, mid, mul, sub, unit } from "../../geometry/geometry";
+import type { Snap } from "../../geometry/ties";
+import { tell } from "../../state/store";
+import type { Ghost, Typed } from "../../state/toolInHand";
 import { PointsTool } from "./points";
-import { Batch, type Ghost, perUnit, redraw, type Typed, unitName } from "./tool";
+import { Batch, perUnit, redraw, unitName } from "./tool";
 
 const left = (v: XY): XY => [-v[1], v[0]];
 const dot = (a: XY, b: XY) => a[0] * b[0] + a[1] * b[1];

@@ -1,6 +1,6 @@
 /** Arcs as tools place them: going on tangentially, through three places. */
 import type { Entity, XY } from "../../api/types";
-import { add, dist, mul, sub, unit } from "../geometry";
+import { add, dist, mul, sub, unit } from "../../geometry/geometry";
 
 /** An arc counter-clockwise from p to q; ``forward`` when it was drawn that way round. */
 export interface Bow {

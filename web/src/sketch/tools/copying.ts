@@ -1,12 +1,13 @@
 /** Tools that move, turn, scale and copy what is chosen, pattern it, put it in elsewhere, make and place stencils. */
 import type { Constraint, Dimension, Entity, Sketch, SketchStep, XY } from "../../api/types";
 import { isSketch } from "../../api/types";
-import { run } from "../../board/change";
-import { board, type Loose, tell, useBoard } from "../../board/store";
-import { add, dist, mul, pointRefs, sub } from "../geometry";
-import type { Snap } from "../snap";
+import { run } from "../../document/change";
+import { add, dist, mul, pointRefs, sub } from "../../geometry/geometry";
+import type { Snap } from "../../geometry/ties";
+import { board, type Loose, tell, useBoard } from "../../state/store";
+import type { Ghost, Typed } from "../../state/toolInHand";
 import { PointsTool } from "./points";
-import { entitiesNow, type Ghost, perUnit, redraw, type Typed, unitName } from "./tool";
+import { entitiesNow, perUnit, redraw, unitName } from "./tool";
 
 type Put = (at: XY) => XY;
 

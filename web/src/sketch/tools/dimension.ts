@@ -1,11 +1,12 @@
 import type { Dimension, Entity, XY } from "../../api/types";
-import { edgesToUse } from "../../board/partEdges";
-import { board, type Loose, useBoard } from "../../board/store";
-import { ends } from "../dimensionLayout";
-import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../geometry";
-import type { Snap } from "../snap";
-import { typedAs, unprefixed } from "../typed";
-import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool } from "./tool";
+import { ends } from "../../geometry/dimensionLayout";
+import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../../geometry/geometry";
+import type { Snap } from "../../geometry/ties";
+import { typedAs, unprefixed } from "../../geometry/typed";
+import { board, type Loose, useBoard } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { edgesToUse } from "../partEdges";
+import { Batch, entitiesNow, perUnit, redraw, Tool } from "./tool";
 
 export type Plan = Pick<Dimension, "kind" | "refs"> & {
   along?: Dimension["along"];

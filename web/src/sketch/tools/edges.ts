@@ -1,12 +1,13 @@
 /** Edges of the part brought into the sketch: as its outline, or with x as construction. */
 import type { Entity } from "../../api/types";
-import { run } from "../../board/change";
-import { edgesToUse } from "../../board/partEdges";
-import { affine, board, numberOf } from "../../board/store";
-import { apply } from "../../view/camera";
-import { dist, onCurve } from "../geometry";
-import type { Snap } from "../snap";
-import { Batch, type Ghost, redraw, Tool } from "./tool";
+import { run } from "../../document/change";
+import { apply } from "../../geometry/affine";
+import { dist, onCurve } from "../../geometry/geometry";
+import type { Snap } from "../../geometry/ties";
+import { affine, board, numberOf } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { edgesToUse } from "../partEdges";
+import { Batch, redraw, Tool } from "./tool";
 
 const REACH = 14; // pixels
 

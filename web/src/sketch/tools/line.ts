@@ -1,8 +1,9 @@
 import type { XY } from "../../api/types";
-import { add, dist, mul, sub } from "../geometry";
-import type { Lead, Snap, Tie } from "../snap";
+import { add, dist, mul, sub } from "../../geometry/geometry";
+import type { Lead, Snap, Tie } from "../../geometry/ties";
+import type { Ghost, Typed } from "../../state/toolInHand";
 import { type Bow, bow, leaving } from "./bow";
-import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, type Typed, unitName } from "./tool";
+import { Batch, entitiesNow, perUnit, redraw, Tool, unitName } from "./tool";
 
 type Start = { at: XY; ties: Tie[]; ref: string | null };
 

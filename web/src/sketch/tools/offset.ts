@@ -1,9 +1,10 @@
 import type { Entity, XY } from "../../api/types";
-import { run } from "../../board/change";
-import { board, useBoard } from "../../board/store";
-import { add, dist, mul, onCurve, sub, unit } from "../geometry";
-import type { Snap } from "../snap";
-import { entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import { run } from "../../document/change";
+import { add, dist, mul, onCurve, sub, unit } from "../../geometry/geometry";
+import type { Snap } from "../../geometry/ties";
+import { board, useBoard } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { entitiesNow, perUnit, redraw, Tool, unitName } from "./tool";
 
 /** A parallel copy of what was chosen, on the pointer's side. Each piece is shown moved aside by itself;
  * the core lets the corners meet. */

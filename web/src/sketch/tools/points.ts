@@ -1,11 +1,12 @@
 /** Tools that place one point after the other and make their shape from all of them. */
 import type { XY } from "../../api/types";
-import { affine } from "../../board/store";
-import { apply } from "../../view/camera";
-import { add, dist, mid, mul, said, sub, unit } from "../geometry";
-import type { Snap, Tie } from "../snap";
+import { apply } from "../../geometry/affine";
+import { add, dist, mid, mul, said, sub, unit } from "../../geometry/geometry";
+import type { Snap, Tie } from "../../geometry/ties";
+import { affine } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
 import { bow, bowThrough, circleThrough, leaving } from "./bow";
-import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import { Batch, entitiesNow, perUnit, redraw, Tool, unitName } from "./tool";
 
 const NEAR = 9; // px within which an arc through three is taken to go on smoothly
 

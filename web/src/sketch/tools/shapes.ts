@@ -1,12 +1,13 @@
 import type { XY } from "../../api/types";
-import { edgesToUse } from "../../board/partEdges";
-import { affine, board } from "../../board/store";
-import { apply } from "../../view/camera";
-import { dist, mid, said, sub } from "../geometry";
-import type { Snap, Tie } from "../snap";
-import { nearestOf, rimTouches, tangentTo } from "../tangency";
-import { typedAs, unprefixed } from "../typed";
-import { Batch, entitiesNow, type Ghost, perUnit, redraw, Tool, unitName } from "./tool";
+import { apply } from "../../geometry/affine";
+import { dist, mid, said, sub } from "../../geometry/geometry";
+import { nearestOf, rimTouches, tangentTo } from "../../geometry/tangency";
+import type { Snap, Tie } from "../../geometry/ties";
+import { typedAs, unprefixed } from "../../geometry/typed";
+import { affine, board } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { edgesToUse } from "../partEdges";
+import { Batch, entitiesNow, perUnit, redraw, Tool, unitName } from "./tool";
 
 /** How near the pointer must be to where a circle would touch what it is on, in pixels. */
 const RIM = 12;

@@ -1,7 +1,8 @@
 import type { XY } from "../../api/types";
-import { add, dist, mul, sub, unit } from "../geometry";
+import { add, dist, mul, sub, unit } from "../../geometry/geometry";
+import type { Ghost, Typed } from "../../state/toolInHand";
 import { PointsTool } from "./points";
-import { type Batch, type Ghost, perUnit, redraw, type Typed, unitName } from "./tool";
+import { type Batch, perUnit, redraw, unitName } from "./tool";
 
 /** A straight slot: the centres of its two ends, then its width. The length typed is between the centres,
  * or over all (x switches). */

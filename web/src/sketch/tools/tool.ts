@@ -1,35 +1,15 @@
 /** What every drawing tool is: a small state machine fed with snaps, typed values and keys. */
 
 import type { Entity, XY } from "../../api/types";
-import { run } from "../../board/change";
-import { fit } from "../../board/looking";
-import { broughtIn } from "../../board/partEdges";
-import { affine, board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../board/store";
-import { apply } from "../../view/camera";
-import { pointRefs } from "../geometry";
-import type { Lead, Snap, Tie } from "../snap";
-import { roughly, unprefixed } from "../typed";
-
-export type Ghost =
-  | { kind: "line"; p: XY; q: XY }
-  | { kind: "circle"; c: XY; r: number }
-  | { kind: "arc"; c: XY; r: number; p: XY; q: XY }
-  | { kind: "ellipse"; c: XY; m: XY; n: XY }
-  | { kind: "ellipse_arc"; c: XY; m: XY; n: XY; p: XY; q: XY }
-  | { kind: "spline"; form: "through" | "control"; points: XY[] }
-  | { kind: "text"; text: string; p: XY; q: XY; m: XY; c: XY }
-  | { kind: "faint" | "strong"; entity: Entity }
-  | { kind: "trail" | "path"; points: XY[] }
-  | { kind: "point"; at: XY };
-
-/** A value that can be typed while drawing. */
-export interface Typed {
-  key: string;
-  label: string;
-  text: string; // what was typed; empty: follows the pointer
-  now: number; // what the pointer gives
-  unit: string;
-}
+import { fit } from "../../camera/looking";
+import { run } from "../../document/change";
+import { apply } from "../../geometry/affine";
+import { pointRefs } from "../../geometry/geometry";
+import type { Lead, Snap, Tie } from "../../geometry/ties";
+import { roughly, unprefixed } from "../../geometry/typed";
+import { affine, board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../state/store";
+import type { Ghost, ToolInHand, Typed } from "../../state/toolInHand";
+import { broughtIn } from "../partEdges";
 
 type Json = Record<string, unknown>;
 
@@ -171,7 +151,7 @@ export class Batch {
 
 const PLACE = ["X", "Y"] as const;
 
-export abstract class Tool {
+export abstract class Tool implements ToolInHand {
   abstract readonly id: string;
   abstract readonly label: string;
   /** Whether it places points, so that what a press would catch is worth showing. */

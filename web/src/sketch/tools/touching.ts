@@ -1,9 +1,11 @@
 /** A circle that touches three curves: press them one after the other, each near where it is to touch. */
 import type { XY } from "../../api/types";
-import { board, tell } from "../../board/store";
-import { add, dist, mul, said } from "../geometry";
-import { type Snap, type Trace, traces } from "../snap";
-import { Batch, entitiesNow, type Ghost, redraw, Tool } from "./tool";
+import { add, dist, mul, said } from "../../geometry/geometry";
+import { type Trace, traces } from "../../geometry/snap";
+import type { Snap } from "../../geometry/ties";
+import { board, tell } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { Batch, entitiesNow, redraw, Tool } from "./tool";
 
 export class TouchingCircleTool extends Tool {
   readonly id = "touching-circle";

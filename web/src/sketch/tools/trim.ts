@@ -1,10 +1,12 @@
 import type { Entity, XY } from "../../api/types";
-import { run } from "../../board/change";
-import { board } from "../../board/store";
-import { walk } from "../curves";
-import { dist, onCurve } from "../geometry";
-import { type Snap, type Trace, traces } from "../snap";
-import { entitiesNow, type Ghost, redraw, Tool } from "./tool";
+import { run } from "../../document/change";
+import { walk } from "../../geometry/curves";
+import { dist, onCurve } from "../../geometry/geometry";
+import { type Trace, traces } from "../../geometry/snap";
+import type { Snap } from "../../geometry/ties";
+import { board } from "../../state/store";
+import type { Ghost } from "../../state/toolInHand";
+import { entitiesNow, redraw, Tool } from "./tool";
 
 const SAMPLES = 240;
 

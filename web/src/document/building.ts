@@ -1,0 +1,118 @@
+/** What the kernel made of the part: asked for, waited for, shown. */
+
+import { get } from "../api/client";
+import type { Body, Build, Part, Step } from "../api/types";
+import { board, type State, steps, tell, useBoard } from "../state/store";
+
+type Work = () => void;
+
+const whenShown = new Set<Work>();
+const whileShown = new Set<() => Work | null>();
+
+/** Called when another build stands on the board. */
+export const onBuildShown = (work: Work) => whenShown.add(work);
+
+/** Called before other bodies are shown; what it gives is called when they stand there. */
+export const aroundShowing = (work: () => Work | null) => whileShown.add(work);
+
+let waiting: ReturnType<typeof setTimeout> | undefined;
+
+/** The build comes over the live channel; asking again is only for when that is silent. */
+export function awaitBuild(pause = 2500) {
+  clearTimeout(waiting);
+  waiting = setTimeout(async () => {
+    const { part, build } = board();
+    if (part && build?.version !== part.version) {
+      await loadBuild();
+      awaitBuild(pause * 1.5);
+    }
+  }, pause);
+}
+
+export async function loadBuild() {
+  const { part } = board();
+  if (!part) return;
+  try {
+    const build = await get<Build>(`/api/parts/${part.id}/build`);
+    if (board().part?.id !== part.id || (board().build?.version ?? -1) > build.version) return;
+    if (board().measured) useBoard.setState({ measured: null, picks: [] });
+    // what each report is of is known only while the part has not gone on
+    const now = board().part!;
+    useBoard.setState({ build, ...(build.version === now.version ? { builtOf: textsOf(now) } : {}) });
+    await showBodies();
+    for (const work of whenShown) work();
+  } catch {
+    tell("The solid could not be loaded; it comes by itself when the server answers again.", "red");
+  }
+}
+
+/** What the work of each step hangs on besides the steps before it, as text. */
+function textsOf(part: Part): string[] {
+  const beside = JSON.stringify([part.document.values, part.document.unit, part.document.hold]);
+  return (part.document.steps ?? []).map((s) => JSON.stringify(s) + beside);
+}
+
+/** How many of the steps, from the first on, the build's reports are true of. */
+export function trueUpTo(s: State): number {
+  const { part, build, builtOf } = s;
+  if (!part || !build || build.broken) return 0;
+  const texts = textsOf(part);
+  if (build.version === part.version) return texts.length;
+  const first = texts.findIndex((t, i) => t !== builtOf[i]);
+  return first < 0 ? texts.length : first;
+}
+
+const made = new Map<string, Promise<Body[]>>(); // bodies before a step, by what they hang on; the newest few
+
+/** The step before which the part is shown: one that is changed, or a sketch that is open, finds that there. */
+const before = () => {
+  const { draft, sketch } = board();
+  return draft ? (draft.fresh ? null : draft.step.id) : sketch;
+};
+
+/** The bodies that stand on the board: of the finished part, or as the step that is worked on finds them. */
+async function standing(): Promise<Body[]> {
+  const { part, build } = board();
+  const at = before();
+  const list = steps(part);
+  const index = list.findIndex((s) => s.id === at);
+  const solid = (s: Step) => !["sketch", "body", "datum"].includes(s.kind);
+  if (index < 0 || !list.slice(index).some((s) => solid(s) && !s.suppressed)) return build?.bodies ?? [];
+  if (!list.slice(0, index).some(solid)) return [];
+  const key = JSON.stringify([part!.id, part!.document.values, part!.document.unit, list.slice(0, index)]);
+  if (!made.has(key)) {
+    const asked = get<{ bodies: Body[] }>(`/api/parts/${part!.id}/at/${at}`).then((found) => found.bodies);
+    asked.catch(() => made.delete(key));
+    made.set(key, asked);
+    if (made.size > 8) made.delete(made.keys().next().value!);
+  }
+  try {
+    return await made.get(key)!;
+  } catch {
+    tell(
+      "The part before this step could not be shown; what stands on the board is the finished part.",
+      "red",
+    );
+    return build?.bodies ?? [];
+  }
+}
+
+/** Show what stands on the board now. */
+export async function showBodies() {
+  const at = before();
+  const bodies = await standing();
+  if (before() !== at) return; // gone on meanwhile: that shows its own
+  const { scene, sketch, hidden } = board();
+  const after = [...whileShown].map((work) => work());
+  await scene?.show(
+    bodies.filter((b) => !hidden.includes(b.id)),
+    sketch !== null,
+  );
+  useBoard.setState((s) => ({ tick: s.tick + 1 })); // what is drawn over the bodies reaches as far as they do
+  for (const work of after) work?.();
+}
+
+/** No build is waited for any more. */
+export function stopWaiting() {
+  clearTimeout(waiting);
+}

@@ -1,0 +1,152 @@
+/** The one way to change the part: commands, undo and redo, one after the other. */
+
+import { post, Refused, Stopped } from "../api/client";
+import type { Part } from "../api/types";
+import { board, freshId, hush, type Loose, type Offer, tell, useBoard } from "../state/store";
+import { awaitBuild } from "./building";
+import { overtaken } from "./overtaken";
+
+let queue: Promise<unknown> = Promise.resolve();
+
+/** Work that changes the part, one after the other. */
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const next = queue.then(work, work);
+  queue = next.catch(() => undefined);
+  return next;
+}
+
+export function took(part: Part) {
+  const { sketch: open, part: before } = board();
+  const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
+  const other = JSON.stringify(before?.document.steps) !== JSON.stringify(part.document.steps);
+  useBoard.setState({
+    part,
+    ...(other ? { advice: [] } : {}), // it was of the part before
+    dragged: null,
+    looking: null,
+    places: null,
+    mending: null,
+    motions: null,
+    playing: null,
+    also: board().also.filter((id) => (part.document.steps ?? []).some((s) => s.id === id)),
+    ...(gone ? { sketch: null, tool: null, chosen: [] } : {}),
+  });
+  awaitBuild();
+}
+
+/** Carry out a command. True if it was done; if not, the reason is on the screen. */
+export const run = (command: Loose, quiet = false): Promise<boolean> =>
+  changing(
+    (part) => post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command }),
+    quiet,
+    command,
+  );
+
+/** Ask the server for anything that changes the part. True if it was done; if not, the reason is on the screen. */
+export function changing(
+  ask: (part: Part) => Promise<Part>,
+  quiet = false,
+  command: Loose = { do: "set_part" },
+): Promise<boolean> {
+  return inTurn(async () => {
+    const part = board().part;
+    if (!part) return false;
+    useBoard.setState({ saving: board().saving + 1 });
+    try {
+      const after = await ask(part);
+      made(after);
+      took(after);
+      const lost = after.lost ?? [];
+      if (lost.length)
+        tell(after.said?.join(" ") ?? "", "ink", [
+          {
+            label: lost.length > 1 ? "Keep the sizes for reference" : "Keep the size for reference",
+            act: () => {
+              const dimensions = lost.map((d, i) => ({ ...d, id: freshId("d", i) }));
+              run({ do: "sketch_add", step: command.step, dimensions }, true);
+            },
+          },
+        ]);
+      else if (after.said?.length && !quiet) tell(after.said.join(" "));
+      else hush();
+      return true;
+    } catch (error) {
+      if (!(error instanceof Stopped)) refused(error, command);
+      return false;
+    } finally {
+      useBoard.setState({ saving: board().saving - 1 });
+    }
+  });
+}
+
+function made(after: Part) {
+  useBoard.setState((s) => ({ mine: new Set([...s.mine, after.version]) }));
+}
+
+function refused(error: unknown, command: Loose) {
+  useBoard.setState({ dragged: null });
+  if (!(error instanceof Refused)) throw error;
+  if (error.status === 409) {
+    const fresh = error.body.part as Part;
+    const before = board();
+    took({ ...fresh, role: before.part?.role ?? null });
+    if (!overtaken(before)) tell(error.sentence, "red");
+    return;
+  }
+  const detail = error.detail as { offer?: string; because?: string[] };
+  const offers: Offer[] = [];
+  if (detail.offer === "reference") {
+    if (command.do === "sketch_add") {
+      const dims = (command.dimensions as Record<string, unknown>[]).map((d) => ({ ...d, driving: false }));
+      offers.push({ label: "Keep as reference", act: () => run({ ...command, dimensions: dims }) });
+    }
+  }
+  if (detail.offer === "bring")
+    offers.push({ label: "Take its sketch along", act: () => run({ ...command, bring: true }) });
+  if (detail.offer === "with_dependents")
+    offers.push({ label: "Delete them too", act: () => run(withDependents(command)) });
+  tell(error.sentence, "red", offers, detail.because ?? []);
+}
+
+const withDependents = (command: Loose): Loose =>
+  command.do === "together"
+    ? { ...command, commands: (command.commands as Loose[]).map(withDependents) }
+    : { ...command, with_dependents: true };
+
+type Made = NonNullable<Part["undoes"]>;
+
+/** Whether a change was made by somebody else, or at another window while this one was open. */
+export function foreign(change: Made): boolean {
+  const { me, openedAt, mine } = board();
+  return (change.who !== "" && change.who !== me) || (change.version > openedAt && !mine.has(change.version));
+}
+
+/** Undo or redo. What somebody else did is taken back only when that is meant (``sure``). */
+export function travel(way: "undo" | "redo", sure = false): Promise<void> {
+  return inTurn(async () => {
+    const part = board().part;
+    const change = way === "undo" ? part?.undoes : part?.redoes;
+    if (!part || !change) return;
+    if (foreign(change) && !sure) {
+      const whose = change.who === board().me ? "was made at another window" : `is ${change.who}’s`;
+      const what = way === "undo" ? change.what : `took back what was done before`;
+      const label = way === "undo" ? "Undo it" : "Redo it";
+      tell(`The last change ${whose}: ${change.who} ${what}.`, "red", [
+        { label, act: () => travel(way, true) },
+      ]);
+      return;
+    }
+    useBoard.setState({ saving: board().saving + 1 });
+    try {
+      const after = await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version });
+      made(after);
+      took(after);
+      useBoard.setState({ chosen: [], field: null });
+      hush();
+    } catch (error) {
+      refused(error, { do: "set_part" });
+    } finally {
+      useBoard.setState({ saving: board().saving - 1 });
+    }
+  });
+}

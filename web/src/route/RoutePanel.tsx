@@ -1,0 +1,483 @@
+/** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
+import { trueUpTo } from "../document/building";
+import { run } from "../document/change";
+import { LaidOut } from "../inspect/Guides";
+import { loadMotions } from "../sketch/motions";
+import { ProfileCheck } from "../sketch/ProfileCheck";
+import { Suggestions } from "../sketch/Suggestions";
+import { openSketch } from "../sketch/sketching";
+import { editable, type Loose, steps, useBoard } from "../state/store";
+import { BodySlots } from "../steps/BodySlots";
+import { bodySaid, describeBody, lightBody } from "../steps/bodyWords";
+import { firstPointed, startDraft } from "../steps/drafting";
+import { StepSlots, tone } from "../steps/StepSlots";
+import { areaSaid, changeSaid } from "../ui/measures";
+import { Trade } from "../ui/Trade";
+import { AdviceLine, Places } from "./AdviceLine";
+import { lookAt, stopLooking } from "./advising";
+import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
+import { useHeldRow } from "./heldRow";
+import { chooseAlso, SeveralSteps } from "./SeveralSteps";
+import { SourceLine } from "./SourceLine";
+import { StepWords } from "./StepWords";
+
+export function RoutePanel() {
+  const part = useBoard((s) => s.part)!;
+  const build = useBoard((s) => s.build);
+  const draft = useBoard((s) => s.draft);
+  const sketch = useBoard((s) => s.sketch);
+  const list = steps(part);
+  const sure = useBoard(trueUpTo);
+  const reports = new Map((build?.steps ?? []).map((r) => [r.id, r]));
+  const bodies = build?.bodies?.length ?? 0;
+  const holdAt = part.document.hold ? list.findIndex((s) => s.id === part.document.hold) : list.length - 1;
+  const [over, setOver] = useState<number | null>(null);
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const held = useHeldRow();
+  const drop = (e: React.DragEvent, index: number) => {
+    setOver(null);
+    const kind = e.dataTransfer.getData("text/sulvak");
+    if (kind === "hold" && index > 0) run({ do: "set_hold", step: list[index - 1].id });
+    else if (kind.startsWith("s")) run({ do: "move_step", step: kind, before: list[index]?.id ?? null });
+  };
+  /** Where a row would be put: before the row under the pointer, or after it in its lower half. */
+  const landing = (e: React.DragEvent, index: number) => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return e.clientY > box.top + box.height / 2 ? index + 1 : index;
+  };
+  const target = (index: number) => ({
+    onDragOver: (e: React.DragEvent) => {
+      e.preventDefault();
+      setOver(landing(e, index));
+    },
+    onDragLeave: () => setOver(null),
+    onDrop: (e: React.DragEvent) => drop(e, landing(e, index)),
+  });
+  const gap = (index: number) => (
+    <div className={`pointer-events-none ${over === index ? "h-[4px] bg-red" : "h-[1px] bg-hair"}`} />
+  );
+  return (
+    <aside aria-label="Route" className="flex min-h-0 flex-col bg-panel">
+      <div className="flex h-9 shrink-0 items-center px-3.5">
+        <h2 className="head">Route</h2>
+        <span className="grow" />
+        <button
+          type="button"
+          className="mr-3 font-cond text-[12.5px] text-pencil underline"
+          title="All values and sizes of the part (k v)"
+          onClick={() => useBoard.setState({ leaf: "values" })}
+        >
+          values
+        </button>
+        <span className="font-cond text-[12px] text-pencil">
+          {list.length} step{list.length === 1 ? "" : "s"} · {bodies} bod{bodies === 1 ? "y" : "ies"}
+        </span>
+      </div>
+      {build?.broken && (
+        <p className="mx-3.5 mb-2 border border-red bg-redwash p-2 text-red">{build.broken}</p>
+      )}
+      {build?.troubles?.map((t) => (
+        <p key={t} className="mx-3.5 mb-2 border border-ochre p-2 text-ochre">
+          {t}
+        </p>
+      ))}
+      <ol
+        ref={held.list}
+        className="min-h-0 grow overflow-auto"
+        aria-label="Steps"
+        onPointerDownCapture={held.press}
+        onPointerLeave={held.leave}
+      >
+        <li aria-hidden="true" style={{ height: held.above }} />
+        {list.map((step, i) => (
+          <li key={step.id} data-step={step.id} {...target(i)}>
+            {gap(i)}
+            {begins(list, i) && (
+              <GroupHead
+                members={membersFrom(list, i)}
+                first={i}
+                reports={reports}
+                folded={folded.has(step.id)}
+                onFold={() => setFolded(flipped(folded, step.id))}
+              />
+            )}
+            {!folded.has(headOf(list, i)) && (
+              <Row step={step} index={i} held={i > holdAt} report={reports.get(step.id)} old={i >= sure} />
+            )}
+            {i === holdAt && (list.length > 1 || part.document.hold) && (
+              <HoldPoint index={i} count={list.length} />
+            )}
+          </li>
+        ))}
+        <li aria-hidden="true">{gap(list.length)}</li>
+        {draft?.fresh && (
+          <li className="border-l-[3px] border-red px-3 py-3">
+            <span className="mr-4 font-mono text-[13px] text-red">new</span>
+            <StepSlots />
+          </li>
+        )}
+        {!draft && (
+          <li className="px-3.5 py-3 text-pencil">
+            {sketch
+              ? "The sketch is open: draw in it, size it, then extrude or cut it; Finish leaves it. "
+              : list.length
+                ? "Next: sketch on a face, or extrude a profile. "
+                : "The route is empty. Start with the base: sketch on the plane its best view is drawn on, then extrude. "}
+            <span className="font-mono">/</span> finds every action.
+          </li>
+        )}
+      </ol>
+      <SeveralSteps />
+    </aside>
+  );
+}
+
+let followed = false; // the hold point is on its way, moved by keys
+
+function HoldPoint({ index, count }: { index: number; count: number }) {
+  const part = useBoard((s) => s.part)!;
+  const on = part.document.hold !== null && part.document.hold !== undefined;
+  const list = steps(part);
+  // keys may come faster than answers: each goes on from where the one before is heading
+  const heading = useRef(index);
+  useEffect(() => {
+    heading.current = index;
+  }, [index]);
+  const slider = useRef<HTMLDivElement>(null);
+  useLayoutEffect(() => {
+    if (followed) slider.current?.focus(); // moved by keys it is another row's, and the next key is meant for it
+    followed = false;
+  }, []);
+  const move = (by: number) => {
+    const to = heading.current + by;
+    if (to < 0 || to >= count) return;
+    heading.current = to;
+    followed = true;
+    run({ do: "set_hold", step: list[to].id }).then((done) => {
+      if (!done) followed = false;
+    });
+  };
+  return (
+    <div
+      ref={slider}
+      role="slider"
+      tabIndex={0}
+      aria-label="Hold point"
+      aria-valuemin={10}
+      aria-valuemax={10 * count}
+      aria-valuenow={10 * (index + 1)}
+      aria-valuetext={`after step ${10 * (index + 1)}`}
+      draggable={editable()}
+      onDragStart={(e) => e.dataTransfer.setData("text/sulvak", "hold")}
+      onKeyDown={(e) => {
+        if (e.key === "ArrowUp") move(-1);
+        if (e.key === "ArrowDown") move(1);
+      }}
+      title="The build stops here. Drag it, or use the arrow keys."
+      className={`relative h-[16px] cursor-ns-resize ${on ? "text-red" : "text-faint hover:text-red"}`}
+    >
+      <span className={`absolute left-0 right-0 top-[7px] h-[2px] ${on ? "bg-red" : "bg-red/40"}`} />
+      <span className="absolute right-6 top-0 bg-panel px-2 font-cond text-[11px] font-semibold tracking-wider">
+        HOLD POINT
+      </span>
+    </div>
+  );
+}
+
+function Row({
+  step,
+  index,
+  held,
+  report,
+  old,
+}: {
+  step: Step;
+  index: number;
+  held: boolean;
+  report: StepReport | undefined;
+  old: boolean; // the report is of the part before the last change
+}) {
+  const openStep = useBoard((s) => s.openStep);
+  const draft = useBoard((s) => s.draft);
+  const sketch = useBoard((s) => s.sketch);
+  const callouts = useBoard((s) => s.part!.document.callouts ?? []);
+  const lit = useBoard((s) => s.callout);
+  const advice = useBoard((s) => s.advice.find((a) => a.step === step.id));
+  const open = openStep === step.id;
+  const failed = report?.state === "failed" && !old;
+  const usesLit = callouts.some((c) => c.id === lit && c.link?.step === step.id);
+  const tone = held || step.suppressed ? "text-faint" : "";
+  const unit = useBoard((s) => s.part!.document.unit);
+  const massUnit = useBoard((s) => s.part!.document.mass_unit);
+  const change = changeOf(report);
+  const largest = useBoard((s) => Math.max(0, ...(s.build?.steps ?? []).map((r) => Math.abs(changeOf(r)))));
+  const also = useBoard((s) => s.also.includes(step.id));
+  const press = (e: React.MouseEvent) => {
+    if (!draft && (e.shiftKey || e.ctrlKey || e.metaKey)) return chooseAlso(step.id, e.shiftKey);
+    useBoard.setState({ also: [] });
+    if (open && sketch !== step.id && !draft) useBoard.setState({ openStep: null });
+    else if (!draft) useBoard.setState({ openStep: step.id });
+  };
+  return (
+    <div
+      aria-current={also || undefined}
+      className={`border-l-[3px] py-2 pl-3 pr-3.5 ${also ? "border-red bg-redwash" : open ? "border-red" : usesLit ? "border-red bg-redwash" : "border-transparent"} ${tone}`}
+      draggable={editable() && !open}
+      onDragStart={(e) => e.dataTransfer.setData("text/sulvak", step.id)}
+    >
+      <div className="flex items-start gap-3">
+        <button
+          type="button"
+          aria-expanded={open}
+          className="flex min-w-0 grow gap-4 text-left"
+          onClick={press}
+          onDoubleClick={() =>
+            step.kind === "sketch"
+              ? openSketch(step.id)
+              : !["body", "import"].includes(step.kind) && startDraft(step, false)
+          }
+        >
+          <span className={`font-mono text-[13px] ${open || failed ? "text-red" : "text-pencil"}`}>
+            {10 * (index + 1)}
+          </span>
+          <span className={`min-w-0 ${failed ? "text-red" : ""} ${step.suppressed ? "line-through" : ""}`}>
+            <Sentence step={step} report={report} />
+          </span>
+        </button>
+        <span
+          className={`relative shrink-0 pt-[1px] text-right font-mono text-[12px] ${old ? "italic text-faint" : "text-pencil"}`}
+          title={old ? "Of the part before the last change; the new figure is on its way" : undefined}
+        >
+          {changeSaid(report?.mass_change ?? null, report?.volume_change ?? null, massUnit, unit)}
+          {change && largest > 0 && !old ? <MassBar share={change / largest} /> : null}
+        </span>
+      </div>
+      {failed && <Failure step={step} report={report!} />}
+      {advice && !old && <AdviceLine advice={advice} />}
+      {open && <Unfolded step={step} report={report} old={old} />}
+    </div>
+  );
+}
+
+/** The change a step makes, in g; in mm³ while no material is chosen. */
+const changeOf = (r: StepReport | undefined) => r?.mass_change ?? r?.volume_change ?? 0;
+
+/** How much a step added (to the right, green) or took away (red), against the step that changed most. */
+function MassBar({ share }: { share: number }) {
+  return (
+    <span className="block h-[3px] w-[54px] bg-hair" aria-hidden="true">
+      <span
+        className={`block h-full ${share > 0 ? "bg-proof" : "bg-red"}`}
+        style={{ width: `${Math.max(2, Math.abs(share) * 54)}px`, marginLeft: "auto" }}
+      />
+    </span>
+  );
+}
+
+function Sentence({ step, report }: { step: Step; report: StepReport | undefined }) {
+  const state = useBoard((s) => s.part!.sketches[step.id]);
+  const kind = step.kind === "fillet" ? "round" : step.kind; // as it is called when it is built
+  const words = report?.sentence ?? kind[0].toUpperCase() + kind.slice(1);
+  return (
+    <>
+      {step.name && <b className="font-semibold">{step.name}: </b>}
+      <Trade text={words} />
+      {step.kind === "sketch" && state && (
+        <span className={state.freedom ? "text-red" : ""}>
+          , {step.sketch?.entities?.length ? state.said : "nothing drawn yet"}
+        </span>
+      )}
+    </>
+  );
+}
+
+function Failure({ step, report }: { step: Step; report: StepReport }) {
+  const offer = report.offers.offer as { label: string; changes: Record<string, unknown> } | undefined;
+  return (
+    <div role="alert" className="ml-[34px] mt-1 border-l-2 border-red pl-2 text-red">
+      {report.said} The part stays as it was before this step.
+      {offer && editable() && (
+        <button
+          type="button"
+          className="btn ml-2 text-ink"
+          onClick={() => run({ do: "set_step", step: step.id, changes: offer.changes })}
+        >
+          {offer.label}
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Unfolded({ step, report, old }: { step: Step; report: StepReport | undefined; old: boolean }) {
+  const draft = useBoard((s) => s.draft);
+  const solid = step.kind !== "sketch" && step.kind !== "body";
+  if (draft && !draft.fresh && draft.step.id === step.id)
+    return (
+      <div className="ml-[34px] mt-2">
+        <StepSlots />
+      </div>
+    );
+  return (
+    <div className="ml-[34px] mt-1.5">
+      {step.note && <p className="mb-1 whitespace-pre-line italic text-pencil">{step.note}</p>}
+      {step.kind === "sketch" && <SketchUnfolded step={step} />}
+      {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
+        <p className={old ? "text-pencil" : tone(report)}>
+          {old ? "Working …" : <Trade text={report.said} />}
+        </p>
+      )}
+      {step.kind === "import" && step.source && <SourceLine step={step} />}
+      {step.kind === "body" && <BodySlots step={step as BodyStep} />}
+      {editable() && (
+        <div className="mt-2 flex flex-wrap gap-2">
+          {step.kind !== "sketch" && step.kind !== "body" && (
+            <button
+              type="button"
+              className="btn btn-main"
+              onClick={() => startDraft(step, false, report?.offers.pick ? firstPointed(step) : null)}
+            >
+              Change
+            </button>
+          )}
+          {step.kind !== "sketch" && step.kind !== "body" && <NameBodies step={step} />}
+          <button
+            type="button"
+            className="btn"
+            onClick={() => run({ do: "set_step", step: step.id, changes: { suppressed: !step.suppressed } })}
+          >
+            {step.suppressed ? "Take back in" : "Suppress"}
+          </button>
+          <StepWords step={step} />
+          <LaidOut step={step} />
+          {solid && report?.state === "ok" && <Without step={step} />}
+          {solid && <Places step={step} />}
+          <button type="button" className="btn" onClick={() => run({ do: "delete_step", step: step.id })}>
+            Delete
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** The finished part with and without a step: what it would gain and lose. */
+function Without({ step }: { step: Step }) {
+  const looking = useBoard((s) => s.looking);
+  const command: Loose = { do: "set_step", step: step.id, changes: { suppressed: true } };
+  const seen = looking === JSON.stringify(command);
+  return (
+    <button
+      type="button"
+      className="btn"
+      aria-pressed={seen}
+      onClick={() => (seen ? stopLooking() : lookAt(command))}
+    >
+      {seen ? "Stop looking" : "Look without it"}
+    </button>
+  );
+}
+
+/** The bodies a step made; after a split, all that it may have parted. */
+function NameBodies({ step }: { step: Step }) {
+  const bodies = useBoard((s) => s.build?.bodies) ?? [];
+  const parted = step.kind === "split";
+  const mine = bodies.filter(
+    (b) =>
+      b.id.split("x")[0] === step.id ||
+      (parted && (step.bodies ?? [b.id]).some((id) => b.id.split("x")[0] === id.split("x")[0])),
+  );
+  return mine.map((body) => (
+    <button
+      key={body.id}
+      type="button"
+      className="btn"
+      onPointerEnter={() => lightBody(body.id)}
+      onPointerLeave={() => lightBody(null)}
+      onClick={() => describeBody(body.id)}
+    >
+      {mine.length > 1 ? `Name or colour ${bodySaid(body.id)}` : "Name or colour the body"}
+    </button>
+  ));
+}
+
+function SketchUnfolded({ step }: { step: SketchStep }) {
+  const unit = useBoard((s) => s.part!.document.unit);
+  const state = useBoard((s) => s.part!.sketches[step.id]);
+  const open = useBoard((s) => s.sketch === step.id);
+  const motions = useBoard((s) => (s.sketch === step.id ? s.motions : null));
+  const playing = useBoard((s) => s.playing);
+  const sizes = step.sketch?.dimensions ?? [];
+  return (
+    <>
+      {!open && (
+        <button type="button" className="btn btn-main" onClick={() => openSketch(step.id)}>
+          Open the sketch
+        </button>
+      )}
+      {open && state?.freedom > 0 && (
+        <>
+          <h3 className="head mb-1 mt-2 text-[11.5px]">What can still move</h3>
+          {motions?.map((m, i) => (
+            <button
+              key={m.said + i}
+              type="button"
+              className={`block w-full truncate text-left hover:text-red ${playing === i ? "text-red" : ""}`}
+              onClick={() => useBoard.setState({ playing: i })}
+            >
+              {m.said[0].toUpperCase() + m.said.slice(1)}
+            </button>
+          ))}
+          <button type="button" className="btn mt-1.5" onClick={() => loadMotions(true)}>
+            {motions ? "Play them again" : "Show what can move"}
+          </button>{" "}
+          <Suggestions step={step.id} />
+        </>
+      )}
+      {open && state?.freedom === 0 && (step.sketch?.entities?.length ?? 0) > 0 && (
+        <p className="mt-1 text-proof">
+          Fully constrained. {state.regions.length} closed region{state.regions.length === 1 ? "" : "s"},{" "}
+          <span className="font-mono">{areaSaid(state.area, unit)}</span>.
+        </p>
+      )}
+      {open && (step.sketch?.entities?.length ?? 0) > 0 && <ProfileCheck />}
+      {open && sizes.length > 0 && (
+        <>
+          <h3 className="head mb-1 mt-2 text-[11.5px]">
+            Sizes, <span className="normal-case">{unit}</span>
+          </h3>
+          <ul className="font-mono text-[12.5px]">
+            {sizes.map((d) => (
+              <li key={d.id}>
+                <button
+                  type="button"
+                  className="hover:text-red"
+                  onClick={() => useBoard.setState({ chosen: [d.id] })}
+                  onDoubleClick={() =>
+                    d.driving !== false &&
+                    useBoard.setState({
+                      field: {
+                        dimension: d.id,
+                        text: d.expr,
+                        at: (d.at as [number, number]) ?? [0, 0],
+                        kind: d.kind,
+                      },
+                      chosen: [d.id],
+                    })
+                  }
+                >
+                  {d.name || d.id} = {d.kind === "diameter" ? "Ø" : d.kind === "radius" ? "R" : ""}
+                  {d.expr}
+                  {d.kind === "angle" && /[\d)]$/.test(d.expr) ? "°" : ""}
+                  {d.driving === false ? " (reference)" : ""}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}

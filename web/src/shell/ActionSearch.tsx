@@ -1,0 +1,77 @@
+import { useEffect, useState } from "react";
+import type { Action } from "../state/action";
+import { Sheet } from "../ui/ui";
+import { allActions } from "./actions";
+
+/** How near an action is to what is searched: its words begin so, hold a word that does, hold it at all, or not. */
+function farFrom(a: Action, word: string): number {
+  const words = a.words.toLowerCase();
+  if (!word || words.startsWith(word)) return 0;
+  return words.split(/[ ,]/).some((w) => w.startsWith(word)) ? 1 : words.includes(word) ? 2 : 3;
+}
+
+/** Search over all actions, bodies and part data; those that make no sense now say so. */
+export function ActionSearch() {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    const show = () => {
+      setText("");
+      setAt(0);
+      setOpen(true);
+    };
+    window.addEventListener("sulvak-search", show);
+    return () => window.removeEventListener("sulvak-search", show);
+  }, []);
+  const words = text.toLowerCase().split(" ").filter(Boolean);
+  const found = allActions()
+    .filter((a) => words.every((w) => `${a.words} ${a.group} ${a.also ?? ""}`.toLowerCase().includes(w)))
+    .map((a) => ({ a, rank: Number(!a.when()) * 4 + farFrom(a, words[0] ?? "") }))
+    .sort((x, y) => x.rank - y.rank)
+    .map(({ a }) => a);
+  const choose = (i: number) => {
+    const a = found[i];
+    if (!a?.when()) return;
+    setOpen(false);
+    setTimeout(a.run);
+  };
+  return (
+    <Sheet title="All actions" open={open} onOpenChange={setOpen}>
+      <input
+        className="field mb-2"
+        aria-label="Search actions"
+        placeholder="What do you want to do?"
+        autoFocus
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          if (e.key === "Enter") choose(at);
+        }}
+      />
+      <ul className="max-h-[340px] overflow-auto">
+        {found.map((a, i) => (
+          <li key={`${a.group} ${a.id}`}>
+            <button
+              type="button"
+              disabled={!a.when()}
+              onClick={() => choose(i)}
+              className={`flex w-full items-baseline justify-between px-2 py-1 text-left disabled:text-faint ${i === at ? "bg-redwash" : ""}`}
+            >
+              <span>
+                {a.words} <span className="text-[12px] text-pencil">{a.group}</span>
+              </span>
+              <span className="font-mono text-[12px] text-pencil">{a.when() ? a.keys : "not now"}</span>
+            </button>
+          </li>
+        ))}
+        {!found.length && <li className="px-2 py-1 text-pencil">No action answers to that.</li>}
+      </ul>
+    </Sheet>
+  );
+}

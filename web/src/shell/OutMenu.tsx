@@ -1,0 +1,67 @@
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { download, type Refused, Stopped } from "../api/client";
+import { tell, useBoard } from "../state/store";
+import { Waiting } from "../ui/Waiting";
+
+const FILES = [
+  ["export/step", "STEP file", "solid, with names and colours"],
+  ["export/stl", "STL file", "triangles within a thousandth of its size"],
+  ["export/stl?deviation=0.01", "STL file, fine", "triangles within 0.01 mm, a larger file"],
+  ["file", "Part file", "everything, as Sulvak's own JSON"],
+] as const;
+
+/** Files out of the part. */
+export function OutMenu() {
+  const part = useBoard((s) => s.part)!;
+  const sketch = useBoard((s) => s.sketch);
+  const files = [
+    ...FILES,
+    ...(sketch
+      ? ([
+          [`sketches/${sketch}/file/dxf`, "Sketch as DXF", "the open sketch, in mm"],
+          [`sketches/${sketch}/file/svg`, "Sketch as SVG", "the open sketch, 1 : 1"],
+        ] as const)
+      : []),
+  ];
+  const [writing, setWriting] = useState<AbortController | null>(null);
+  async function fetchFile(path: string) {
+    const stop = new AbortController();
+    setWriting(stop);
+    try {
+      await download(`/api/parts/${part.id}/${path}`, stop.signal);
+    } catch (error) {
+      if (!(error instanceof Stopped)) tell((error as Refused).sentence, "red");
+    } finally {
+      setWriting(null);
+    }
+  }
+  return (
+    <DropdownMenu.Root>
+      {writing && (
+        <span className="font-cond text-pencil" aria-live="polite">
+          <Waiting words="Writing" stop={() => writing.abort()} />
+        </span>
+      )}
+      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main"}>Files out</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-20 w-[250px] border border-ink bg-panel py-1"
+        >
+          {files.map(([path, words, more]) => (
+            <DropdownMenu.Item
+              key={path}
+              onSelect={() => fetchFile(path)}
+              className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-redwash"
+            >
+              <span className="font-medium">{words}</span>
+              <span className="block text-[12px] text-pencil">{more}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,74 @@
+/** A part opened and closed, and what the live channel tells of it. */
+
+import { get as fetchJson, Refused } from "../api/client";
+import type { LiveEvent } from "../api/live";
+import { Live } from "../api/live";
+import type { Me, Part } from "../api/types";
+import { forgetViews } from "../camera/looking";
+import { awaitBuild, loadBuild, stopWaiting } from "../document/building";
+import { took } from "../document/change";
+import { overtaken } from "../document/overtaken";
+import { forgetAdvice } from "../route/advising";
+import { draggedTo, dragRefused } from "../sketch/dragging";
+import { loadCatalogue } from "../state/catalogue";
+import { board, initial, tell, useBoard } from "../state/store";
+import { previewed } from "../steps/drafting";
+
+export async function openPart(id: string) {
+  forgetViews();
+  forgetAdvice();
+  useBoard.setState({ ...initial, view: board().view, scene: board().scene });
+  try {
+    const [part, me] = await Promise.all([
+      fetchJson<Part>(`/api/parts/${id}`),
+      fetchJson<Me>("/api/me"),
+      loadCatalogue(),
+    ]);
+    useBoard.setState({ part, live: new Live(id, heard), openedAt: part.version, me: me.name ?? "" });
+    await loadBuild();
+    awaitBuild();
+  } catch (error) {
+    useBoard.setState({
+      trouble:
+        error instanceof Refused ? error.sentence : "This part could not be opened; load the page again.",
+    });
+  }
+}
+
+export function closePart() {
+  stopWaiting();
+  board().live?.close();
+  useBoard.setState({ ...initial, view: board().view });
+}
+
+function heard(event: LiveEvent) {
+  const s = board();
+  if (event.kind === "building")
+    useBoard.setState({ progress: { done: event.done as number, of: event.of as number } });
+  else if (event.kind === "built") {
+    useBoard.setState({ progress: null });
+    loadBuild();
+    if ((event.version as number) > (s.part?.version ?? 0)) refresh();
+  } else if (event.kind === "present") useBoard.setState({ people: event.people as string[] });
+  else if (event.kind === "connected") {
+    useBoard.setState({ connected: true });
+    if (s.build && s.build.version !== s.part?.version) loadBuild();
+  } else if (event.kind === "disconnected") useBoard.setState({ connected: false });
+  else if (event.kind === "settled") refresh(true);
+  else if (event.kind === "dragged") draggedTo(event);
+  else if (event.kind === "refused") {
+    dragRefused();
+    tell(event.sentence as string, "red");
+  } else if (event.kind === "preview") previewed(event);
+}
+
+/** Load the part again: it has gone on, or (``settled``) its sketches have followed its solid. */
+async function refresh(settled = false) {
+  const { part } = board();
+  if (!part) return;
+  const fresh = await fetchJson<Part>(`/api/parts/${part.id}`);
+  const before = board();
+  const now = before.part?.version ?? 0;
+  if (fresh.version > now || (settled && fresh.version === now)) took(fresh);
+  if (fresh.version > now) overtaken(before);
+}

@@ -1,0 +1,87 @@
+/** What would finish the open sketch: each suggestion in words, lit on the board, taken with one press. */
+import { useQuery } from "@tanstack/react-query";
+import { get, type Refused } from "../api/client";
+import type { components } from "../api/schema.gen";
+import { run } from "../document/change";
+import { editable, useBoard } from "../state/store";
+import { lengthSaid } from "../ui/measures";
+import { Balloon } from "../ui/ui";
+
+type Suggestion = components["schemas"]["SuggestionOut"];
+type Answer = components["schemas"]["SuggestionsOut"];
+
+/** Take suggestions in one change; sizes that the sheet gives are linked to their callouts. */
+async function take(step: string, list: Suggestion[]) {
+  useBoard.setState({ shown: [] });
+  const done = await run({
+    do: "sketch_add",
+    step,
+    constraints: list.flatMap((s) => s.constraints),
+    dimensions: list.flatMap((s) => s.dimensions),
+  });
+  if (!done) return;
+  for (const s of list)
+    if (s.callout)
+      await run({ do: "link_callout", callout: s.callout, step, field: s.dimensions[0].id }, true);
+}
+
+export function Suggestions({ step }: { step: string }) {
+  const part = useBoard((s) => s.part)!;
+  const on = useBoard((s) => s.suggesting);
+  const unit = part.document.unit;
+  const answer = useQuery({
+    queryKey: ["suggestions", part.id, part.version, step],
+    queryFn: ({ signal }) => get<Answer>(`/api/parts/${part.id}/sketches/${step}/suggestions`, signal),
+    enabled: on,
+    placeholderData: (before) => before,
+  });
+  if (!editable()) return null;
+  if (!on)
+    return (
+      <button type="button" className="btn mt-1.5" onClick={() => useBoard.setState({ suggesting: true })}>
+        Suggest how to finish
+      </button>
+    );
+  const list = answer.data?.suggestions ?? [];
+  return (
+    <section aria-label="Suggestions" className="mt-2">
+      <h3 className="head mb-1 text-[11.5px]">What would finish it</h3>
+      {answer.isPending && <p className="text-pencil">Looking at what is nearly so …</p>}
+      {answer.error && <p className="text-red">{(answer.error as Refused).sentence}</p>}
+      {list.length > 0 && (
+        <button type="button" className="btn btn-main mb-1" onClick={() => take(step, list)}>
+          Take all {list.length}
+        </button>
+      )}
+      <ol>
+        {list.map((s) => (
+          <li key={[...s.constraints, ...s.dimensions][0].id}>
+            <button
+              type="button"
+              className="flex w-full items-center gap-2 py-0.5 text-left hover:text-red focus:text-red"
+              title={
+                s.moves < 1e-6
+                  ? "Nothing moves for it"
+                  : `The geometry moves by up to ${lengthSaid(s.moves, unit, 4)}`
+              }
+              onPointerEnter={() => useBoard.setState({ shown: s.refs })}
+              onPointerLeave={() => useBoard.setState({ shown: [] })}
+              onFocus={() => useBoard.setState({ shown: s.refs })}
+              onBlur={() => useBoard.setState({ shown: [] })}
+              onClick={() => take(step, [s])}
+            >
+              {s.callout && (
+                <Balloon
+                  number={part.document.callouts?.find((c) => c.id === s.callout)?.number ?? 0}
+                  size={17}
+                />
+              )}
+              <span className="min-w-0 grow">{s.said[0].toUpperCase() + s.said.slice(1)}</span>
+              <span className="shrink-0 font-mono text-[12px] text-pencil">−{s.takes}</span>
+            </button>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}

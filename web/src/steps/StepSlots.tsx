@@ -1,0 +1,459 @@
+/** A step as its sentence with slots, tried live while it is filled in. */
+import { useEffect, useRef } from "react";
+import type { Step } from "../api/types";
+import {
+  catalogue,
+  type Data,
+  firstLength,
+  type Group,
+  isEmpty,
+  lengthFields,
+  linkName,
+  look,
+  type Part,
+  put,
+  type Slot,
+  shows,
+} from "../state/catalogue";
+import { numberOf, steps, useBoard } from "../state/store";
+import { Trade } from "../ui/Trade";
+import { Waiting } from "../ui/Waiting";
+import { acceptDraft, changeDraft, dropDraft, previewNow, stopTrying } from "./drafting";
+import { PointedSlot } from "./PointedSlot";
+import { fewer } from "./pointing";
+import { activate, missing, POINTED, pointOn } from "./slots";
+
+const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Round", hole: "Hole" };
+
+export function StepSlots() {
+  const draft = useBoard((s) => s.draft)!;
+  const preview = useBoard(previewNow);
+  const holder = useRef<HTMLFieldSetElement>(null);
+  const { step } = draft;
+  useEffect(() => {
+    const wanted = draft.start?.first ?? "extent.depth";
+    const el = holder.current;
+    const input =
+      el?.querySelector<HTMLInputElement>(`[data-path="${wanted}"]`) ??
+      el?.querySelector<HTMLInputElement>("input[data-path]");
+    input?.focus();
+    input?.select();
+  }, [draft.start]);
+  useFeeds();
+  const tried = JSON.stringify(step); // other values, another wait
+  const report = preview?.steps?.find((r) => r.id === step.id);
+  const offer = report?.offers?.offer as { label: string; changes: Data } | undefined;
+  const fitting = report?.offers?.largest as number | undefined;
+  const bad = preview?.sentence || (report?.state === "failed" ? report.said : "");
+  return (
+    <fieldset
+      ref={holder}
+      className="mt-1 leading-[2.1]"
+      aria-label={NAMES[step.kind] ?? step.kind[0].toUpperCase() + step.kind.slice(1)}
+      onKeyDown={(e) => {
+        // in the sentence Enter keeps the step, also on a slot that was just pressed; Space is for the slots
+        const at = e.target as HTMLElement;
+        if (e.key === "Enter" && (at.tagName !== "BUTTON" || at.closest("[data-sentence]"))) {
+          e.preventDefault();
+          acceptDraft(e.shiftKey);
+        }
+        if (e.key === "Escape") dropDraft();
+        if (e.key !== "Tab") e.stopPropagation();
+      }}
+    >
+      <span data-sentence>
+        <Parts parts={catalogue().sentences[step.kind] ?? []} before="" />
+      </span>
+      <div className="leading-normal">
+        {preview?.open ? (
+          <p className="mt-1 text-ochre" aria-live="polite">
+            {preview.open}
+          </p>
+        ) : bad ? (
+          <p role="alert" className="mt-1 text-red">
+            {bad}
+            {offer && (
+              <button
+                type="button"
+                className="btn ml-2 text-ink"
+                onClick={() => changeDraft({ ...step, ...offer.changes } as Step)}
+              >
+                {offer.label}
+              </button>
+            )}
+            {fitting && (
+              <button
+                type="button"
+                className="btn ml-2 text-ink"
+                onClick={() => takeLargest(step, report!.offers)}
+              >
+                Take {fitting}
+              </button>
+            )}
+          </p>
+        ) : (
+          <p className={`mt-1 ${report ? tone(report) : "text-pencil"}`} aria-live="polite">
+            {report ? <Trade text={report.said} /> : <Waiting key={tried} words="Trying" stop={stopTrying} />}
+          </p>
+        )}
+        <div className="mt-2 flex gap-2">
+          <button
+            type="button"
+            className="btn btn-main"
+            disabled={Boolean(bad) || missing(step) !== null}
+            onClick={() => acceptDraft()}
+          >
+            Keep <span className="font-mono text-[11px] text-faint">Enter</span>
+          </button>
+          <button type="button" className="btn" onClick={dropDraft}>
+            Drop <span className="font-mono text-[11px] text-faint">Esc</span>
+          </button>
+        </div>
+      </div>
+    </fieldset>
+  );
+}
+
+/** What a step did is good, unless it says itself that something is to be looked at. */
+export const tone = (report: { extra?: Data }) => (report.extra?.caution ? "text-ochre" : "text-proof");
+
+/** Put the largest size that fits into the field that was too large. */
+function takeLargest(step: Step, offers: Data) {
+  const value = String(offers.largest);
+  const field = String(offers.field ?? "");
+  const groups = (step as unknown as Data).groups as Data[] | undefined;
+  if (field === "radius" && groups?.length === 1) changeDraft(put(step, "groups.0.radius", value));
+  else if (look(step, field) !== undefined) changeDraft(put(step, field, value));
+}
+
+/** A callout pressed on the sheet goes into the value that has the focus, or had it last. */
+function useFeeds() {
+  const callouts = useBoard((s) => s.part!.callouts);
+  const last = useRef<string | null>(null);
+  useEffect(() => {
+    last.current ??= (document.activeElement as HTMLElement | null)?.dataset?.path ?? null;
+    const note = (e: FocusEvent) => {
+      const path = (e.target as HTMLElement).dataset?.path;
+      if (path) last.current = path;
+    };
+    const feed = (e: Event) => {
+      const id = (e as CustomEvent<string>).detail;
+      const typed = callouts[id]?.typed;
+      const { draft } = useBoard.getState();
+      const path = last.current;
+      if (!typed || !draft || !path) return;
+      useBoard.setState({ draft: { ...draft, feeds: { ...draft.feeds, [path]: id } } });
+      const hole = draft.step.kind === "hole" && path === "diameter" ? callouts[id].hole : {};
+      const all = Object.keys(hole).length ? ({ ...draft.step, ...hole } as Step) : null;
+      changeDraft(all ?? put(draft.step, path, typed)); // a hole's callout says more than its diameter
+      document.querySelector<HTMLInputElement>(`[data-path="${path}"]`)?.focus();
+    };
+    window.addEventListener("focusin", note);
+    window.addEventListener("sulvak-feed", feed);
+    return () => {
+      window.removeEventListener("focusin", note);
+      window.removeEventListener("sulvak-feed", feed);
+    };
+  }, [callouts]);
+}
+
+function Parts({ parts, before }: { parts: Part[]; before: string }) {
+  const step = useBoard((s) => s.draft!.step);
+  const data = before ? look(step, before.slice(0, -1)) : step;
+  return (
+    <>
+      {parts.map((p, i) => {
+        if (p.is === "group") return <Groups key={p.field} group={p} />;
+        if (!shows(p, data)) return null;
+        if (p.is === "words")
+          return (
+            <span key={i}>
+              <Trade text={p.text} />{" "}
+            </span>
+          );
+        return <OneSlot key={before + p.field} slot={p} path={before + p.field} />;
+      })}
+    </>
+  );
+}
+
+function Groups({ group }: { group: Group }) {
+  const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit);
+  const items = (look(step, group.field) as Data[]) ?? [];
+  const pointed = group.parts.find((p): p is Slot => p.is === "slot" && POINTED.has(p.kind));
+  const value = group.parts.find((p): p is Slot => p.is === "slot" && !POINTED.has(p.kind));
+  const fresh = () => {
+    const last = items[items.length - 1];
+    const first = value!.kind === "length" ? firstLength("2", unit) : "2";
+    return { [pointed!.field]: [], [value!.field]: (last?.[value!.field] as string) ?? first };
+  };
+  return (
+    <>
+      {items.map((_, i) => (
+        <span key={i}>
+          {i > 0 && <span className="text-pencil">; </span>}
+          <Parts parts={group.parts} before={`${group.field}.${i}.`} />
+          {(i > 0 || group.field === "own") && (
+            <button
+              type="button"
+              aria-label="Leave this out"
+              className="px-1 text-pencil hover:text-red"
+              onClick={() =>
+                changeDraft(
+                  put(
+                    step,
+                    group.field,
+                    items.filter((_x, k) => k !== i),
+                  ),
+                )
+              }
+            >
+              ×
+            </button>
+          )}
+        </span>
+      ))}
+      <button
+        type="button"
+        className="px-1 font-cond text-[12.5px] text-pencil underline"
+        onClick={() => {
+          changeDraft(put(step, group.field, [...items, fresh()]));
+          activate(`${group.field}.${items.length}.${pointed!.field}`);
+        }}
+      >
+        + {group.add}
+      </button>{" "}
+    </>
+  );
+}
+
+function OneSlot({ slot, path }: { slot: Slot; path: string }) {
+  const step = useBoard((s) => s.draft!.step);
+  const value = look(step, path);
+  const bodies = useBoard((s) => s.build?.bodies?.length ?? 0);
+  if (slot.kind === "bodies" && slot.optional && bodies < 2 && isEmpty(value)) return null;
+  if (POINTED.has(slot.kind)) return <PointedSlot slot={slot} path={path} value={value} />;
+  if (slot.kind === "choice" || slot.kind === "flag")
+    return <ChoiceSlot slot={slot} path={path} value={value} />;
+  if (slot.kind === "sketch") return <SketchSlot path={path} value={value as string} label={slot.label} />;
+  if (slot.kind === "size") return <SizeSlot path={path} value={value as string} label={slot.label} />;
+  if (slot.kind === "regions") {
+    const regions = value as unknown[] | null;
+    return regions ? (
+      <span className="slot">{`${regions.length} region${regions.length > 1 ? "s" : ""} of`} </span>
+    ) : null;
+  }
+  if (slot.kind === "grid") return <LeftOut path={path} value={(value as [number, number][]) ?? []} />;
+  return <ValueSlot slot={slot} path={path} value={(value as string) ?? ""} />;
+}
+
+/** Optional sizes stay out of the sentence until they are asked for. */
+function ValueSlot({ slot, path, value }: { slot: Slot; path: string; value: string }) {
+  const part = useBoard((s) => s.part!);
+  const draft = useBoard((s) => s.draft!);
+  const step = draft.step;
+  const unset = slot.optional && isEmpty(value);
+  const empty = slot.label === "Thin wall" || slot.label === "Thread depth" ? "" : "0";
+  if (unset && !(path in draft.feeds))
+    return (
+      <button
+        type="button"
+        className="px-1 font-cond text-[12.5px] text-pencil underline"
+        onClick={() =>
+          changeDraft(put(step, path, slot.kind === "angle" ? "2" : firstLength("1", part.document.unit)))
+        }
+      >
+        + {slot.label.toLowerCase()}
+      </button>
+    );
+  const fed = draft.feeds[path];
+  const callout = (part.document.callouts ?? []).find(
+    (c) =>
+      c.id === fed || (!draft.fresh && !fed && c.link?.step === step.id && c.link.field === linkName(path)),
+  );
+  const before =
+    { "Short of it by": "short of it by", Taper: "tapering by", "Thin wall": "as a wall of" }[slot.label] ??
+    "";
+  return (
+    <span className="whitespace-nowrap">
+      {before}{" "}
+      <input
+        className="slot font-mono font-medium"
+        aria-label={slot.label}
+        data-path={path}
+        value={value}
+        style={{ width: `${Math.max(4, value.length + 2)}ch` }}
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => {
+          const { [path]: _gone, ...feeds } = draft.feeds;
+          useBoard.setState({ draft: { ...draft, feeds } });
+          changeDraft(put(step, path, e.target.value || (slot.optional ? empty : " ")));
+        }}
+      />{" "}
+      <span className="font-cond text-pencil">
+        {slot.kind === "length" ? part.document.unit : slot.kind === "angle" ? "°" : ""}
+      </span>
+      {callout && (
+        <span className="ml-1 rounded-full border border-ink px-1.5 font-cond text-[11px]">
+          {callout.number}
+        </span>
+      )}{" "}
+      {slot.optional && (
+        <button
+          type="button"
+          aria-label={`Without ${slot.label.toLowerCase()}`}
+          className="px-0.5 text-pencil hover:text-red"
+          onClick={() => changeDraft(put(step, path, empty))}
+        >
+          ×
+        </button>
+      )}
+    </span>
+  );
+}
+
+function ChoiceSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {
+  const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit);
+  const was = useRef<Data>({}); // what was typed for other answers: it is there again when one comes back to them
+  const choose = (text: string) => {
+    const option = slot.options.find((o) => o.value === text);
+    const names = path.split(".");
+    if (option && names.length > 1 && names[names.length - 1] === "kind") {
+      // another kind of thing: it keeps what both have, and starts with what is its own
+      const parent = names.slice(0, -1).join(".");
+      const now = look(step, parent) as Data;
+      const lengths = lengthFields(step.kind);
+      const first = (k: string, v: string) => (lengths.includes(`${parent}.${k}`) ? firstLength(v, unit) : v);
+      was.current = { ...was.current, ...now };
+      const fields = option.gives.map(([k, v]) => [k, was.current[k] ?? (v === "" ? null : first(k, v))]);
+      changeDraft(put(step, parent, { kind: text, ...Object.fromEntries(fields) }));
+      const asks = option.gives.find(([, v]) => v === "");
+      if (asks) activate(`${parent}.${asks[0]}`);
+      return;
+    }
+    changeDraft(fewer(put(step, path, slot.kind === "flag" ? text === "true" : text)));
+    pointOn();
+  };
+  if (slot.kind === "flag") {
+    const on = value === true;
+    return (
+      <button
+        type="button"
+        className="slot"
+        title={slot.label}
+        aria-pressed={on}
+        onClick={() => choose(on ? "false" : "true")}
+      >
+        {slot.options.find((o) => o.value === String(on))?.words} ⇄
+      </button>
+    );
+  }
+  return (
+    <>
+      <select
+        className="slot"
+        aria-label={slot.label}
+        value={String(value)}
+        onChange={(e) => choose(e.target.value)}
+      >
+        {slot.options.map((o) => (
+          <option key={o.value} value={o.value} label={o.on ? `${o.words} ${o.on}` : undefined}>
+            {o.words}
+          </option>
+        ))}
+      </select>{" "}
+    </>
+  );
+}
+
+function SketchSlot({ path, value, label }: { path: string; value: string; label: string }) {
+  const part = useBoard((s) => s.part!);
+  const draft = useBoard((s) => s.draft!);
+  const all = steps(part);
+  const at = draft.fresh ? all.length : all.findIndex((x) => x.id === draft.step.id);
+  return (
+    <>
+      <select
+        className="slot"
+        aria-label={label}
+        value={value ?? ""}
+        onChange={(e) =>
+          changeDraft({
+            ...put(draft.step, path, e.target.value),
+            ...("regions" in draft.step && { regions: null }), // those were of the other sketch
+          } as unknown as Step)
+        }
+      >
+        {!value && <option value="">a sketch …</option>}
+        {all.slice(0, at).flatMap((s) =>
+          s.kind === "sketch" && !s.stencil
+            ? [
+                <option key={s.id} value={s.id}>
+                  sketch {numberOf(part, s.id)}
+                  {s.name ? ` (${s.name})` : ""}
+                </option>,
+              ]
+            : [],
+        )}
+      </select>{" "}
+    </>
+  );
+}
+
+/** The sizes of the part's own system first. */
+const inOrder = (sizes: string[], unit: string) =>
+  unit === "in" ? [...sizes.filter((s) => s[0] !== "M"), ...sizes.filter((s) => s[0] === "M")] : sizes;
+
+function SizeSlot({ path, value, label }: { path: string; value: string; label: string }) {
+  const step = useBoard((s) => s.draft!.step);
+  const unit = useBoard((s) => s.part!.document.unit ?? "mm");
+  return (
+    <>
+      <select
+        className="slot"
+        aria-label={label}
+        value={value}
+        onChange={(e) => changeDraft(put(step, path, e.target.value))}
+      >
+        <option value="">any size</option>
+        {inOrder(catalogue().sizes, unit).map((s) => (
+          <option key={s} value={s}>
+            {s.replace("x", "×")}
+          </option>
+        ))}
+      </select>{" "}
+    </>
+  );
+}
+
+function LeftOut({ path, value }: { path: string; value: [number, number][] }) {
+  const step = useBoard((s) => s.draft!.step);
+  if (!value.length) return null;
+  return (
+    <span>
+      leaving out{" "}
+      {value.map(([i, j]) => (
+        <button
+          key={`${i} ${j}`}
+          type="button"
+          className="slot"
+          title="Put it back"
+          onClick={() =>
+            changeDraft(
+              put(
+                step,
+                path,
+                value.filter((p) => p[0] !== i || p[1] !== j),
+              ),
+            )
+          }
+        >
+          {i}
+          {j ? ` × ${j}` : ""} ×
+        </button>
+      ))}{" "}
+    </span>
+  );
+}

@@ -1,0 +1,230 @@
+/** Starting steps: what a new one holds at first, from what is chosen and what is there. */
+import { Vector3 } from "three";
+import type { Step } from "../api/types";
+import type { Action } from "../state/action";
+import { catalogue, type Data, firstLength, type Start, slotsOf, withFirstLengths } from "../state/catalogue";
+import { edgeRef, faceRef } from "../state/refs";
+import {
+  board,
+  editable,
+  frameOf,
+  freshStep,
+  type State,
+  sketchOf,
+  stepOf,
+  steps,
+  tell,
+} from "../state/store";
+import { startDraft } from "./drafting";
+import { POINTED } from "./slots";
+
+/** Sketches that steps are made from. */
+const used = () =>
+  new Set(
+    steps(board().part).flatMap((s) => ("sketch" in s && typeof s.sketch === "string" ? [s.sketch] : [])),
+  );
+
+type Region = NonNullable<State["part"]>["sketches"][string]["regions"][number];
+
+/** The closed regions of the sketch a step was made from that no step takes yet. */
+function unusedRegions(like: Step): Region[] {
+  const sketch = (like as unknown as Data).sketch;
+  const regions = board().part?.sketches[String(sketch)]?.regions ?? [];
+  if (like.kind !== "extrude" && like.kind !== "revolve") return [];
+  const taken = (r: Region) =>
+    steps(board().part).some(
+      (s) =>
+        (s.kind === "extrude" || s.kind === "revolve") &&
+        s.sketch === sketch &&
+        (s.regions
+          ? s.regions.some((p) => p.around.join() === r.around.join() && `${p.at}` === `${r.at}`)
+          : r.default),
+    );
+  return regions.filter((r) => !taken(r));
+}
+
+/** Another of a kind is as the one before was kept, but for what it is made of and where. */
+function asKept(step: Data, like: Step) {
+  const parts = catalogue().sentences[like.kind] ?? [];
+  const before = structuredClone(like) as unknown as Data;
+  const own = new Set(["id", "kind", "name", "note", "suppressed", "group", "sketch", "regions"]);
+  for (const p of parts) {
+    const where = p.is === "slot" && POINTED.has(p.kind) && !["plane", "axis"].includes(p.kind);
+    if (where && !p.field.includes(".")) own.add(p.field);
+    if (p.is !== "group") continue;
+    own.add(p.field);
+    const [first] = (before[p.field] as Data[]) ?? [];
+    const [fresh] = (step[p.field] as Data[]) ?? [];
+    if (!first || !fresh) continue;
+    const values = p.parts.flatMap((x) => (x.is === "slot" && !POINTED.has(x.kind) ? [x.field] : []));
+    for (const field of values) fresh[field] = first[field];
+  }
+  for (const [field, value] of Object.entries(before)) if (!own.has(field)) step[field] = value;
+  const [next] = unusedRegions(like);
+  if (next) step.regions = [{ around: next.around, at: next.at }];
+}
+
+/** The sketch a step would be made from: the open one, else the newest that nothing uses yet. */
+function sourceSketch(): string | null {
+  if (board().sketch) return board().sketch;
+  const all = steps(board().part);
+  const open = all.filter((s) => s.kind === "sketch" && !s.stencil && (s.sketch?.entities ?? []).length);
+  const taken = used();
+  const free = open.filter((s) => !taken.has(s.id));
+  return (free.at(-1) ?? open.at(-1))?.id ?? null;
+}
+
+/** Why a sketch cannot be the source of this kind of step, in words; null when it can. */
+function unfit(kind: string, id: string): string | null {
+  const state = board().part?.sketches[id];
+  const step = stepOf(board().part, id);
+  const entities = step?.kind === "sketch" ? (sketchOf(step).entities ?? []) : [];
+  if (kind === "hole") {
+    const points = entities.some((e) => !e.construction && (e.kind === "point" || e.kind === "circle"));
+    return points ? null : "Draw points or circles in a sketch where the holes go, then drill.";
+  }
+  if (!state || state.regions.length) return null;
+  const ends = state.open_ends.length;
+  return ends
+    ? `This sketch holds no closed profile: ${ends} open end${ends === 1 ? "" : "s"}. Close it first.`
+    : "This sketch holds no closed profile yet. Draw a closed outline in it.";
+}
+
+function start(s: Start, like: Step | null = null) {
+  const unit = board().part?.document.unit ?? "mm";
+  const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);
+  Object.assign(step, { name: "", note: "", suppressed: false });
+  if (s.needs === "sketch") {
+    const more = like && unusedRegions(like);
+    const sketch = more?.length ? ((like as unknown as Data).sketch as string) : sourceSketch();
+    if (like && !more?.length && used().has(sketch ?? ""))
+      return tell("Every closed region that is drawn has its step; sketch the next profile.");
+    if (!sketch)
+      return tell(`Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`, "red");
+    const why = unfit(s.kind, sketch);
+    fromSketch(step, sketch);
+    if (s.kind === "hole" || s.fresh.operation === "cut") towardsPart(step, sketch);
+    if (why) {
+      // an open chain is a mistake more often than a wall, so that is only offered
+      const open = s.kind === "extrude" && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
+      const wall = {
+        label: "Make a wall along it",
+        act: () => startDraft({ ...step, wall: firstLength("2", unit) } as Step, true, null, s),
+      };
+      return tell(why, "red", open ? [wall] : []);
+    }
+  }
+  if (s.needs && s.needs !== "sketch" && !(board().build?.bodies ?? []).length)
+    return tell("There is no body yet to work on. Extrude a profile first.", "red");
+  if (s.needs === "bodies" && (board().build?.bodies ?? []).length < 2)
+    return tell(
+      "There is only one body. Make another first: extrude it as a new body, or split this one.",
+      "red",
+    );
+  take(s, step);
+  if (like) asKept(step, like);
+  const slots = slotsOf(catalogue().sentences[s.kind] ?? [], step);
+  const first = slots.find((x) => x.path === s.first && POINTED.has(x.slot.kind));
+  startDraft(step as Step, true, first?.path ?? null, s);
+}
+
+/** From a plane beside the part a cut or a hole goes towards it. On a face it goes into the material by itself. */
+function towardsPart(step: Data, sketch: string) {
+  const source = stepOf(board().part, sketch);
+  const frame = frameOf(board(), sketch);
+  if (!frame || source?.kind !== "sketch" || source.on.kind === "face") return;
+  const normal = new Vector3(...frame.normal);
+  const at = new Vector3(...frame.origin).dot(normal);
+  const far = (board().scene?.corners() ?? []).map((p) => p.dot(normal) - at);
+  const before = far.length > 0 && Math.min(...far) > -1e-4; // all of the part lies before the plane
+  const behind = far.length > 0 && Math.max(...far) < 1e-4;
+  if (before || behind) step.reverse = step.kind === "hole" ? before : behind;
+}
+
+function fromSketch(step: Data, sketch: string) {
+  step.sketch = sketch;
+  if (step.kind === "hole") return;
+  step.regions = null;
+  if (step.kind === "extrude") {
+    step.reverse = false;
+    step.taper = "0";
+    step.wall_side = "middle";
+    step.bodies = null;
+    return;
+  }
+  // a centre line drawn for it is the axis; else the sketch's own upright one
+  const source = stepOf(board().part, sketch);
+  const lines = source?.kind === "sketch" ? (sketchOf(source).entities ?? []) : [];
+  const centre = lines.filter((e) => e.kind === "line" && e.construction).at(-1);
+  step.axis = { kind: "line", step: sketch, line: centre?.id ?? "y" };
+  step.operation = (board().build?.bodies ?? []).length ? "add" : "new";
+  step.angle = "360";
+}
+
+/** What is chosen on the board goes into the new step's slots. */
+function take(s: Start, step: Data) {
+  const { picks, scene } = board();
+  const bodies = scene?.bodies() ?? [];
+  const faces = picks.flatMap((p) =>
+    p.kind === "face" && bodies[p.body] ? [faceRef(bodies[p.body], p.face)] : [],
+  );
+  const edges = picks.flatMap((p) =>
+    p.kind === "edge" && bodies[p.body] ? [edgeRef(bodies[p.body], p.edge)] : [],
+  );
+  const ids = [...new Set(picks.flatMap((p) => (bodies[p.body] ? [bodies[p.body].id] : [])))];
+  const chosenEdges = [
+    ...edges.map((edge) => ({ by: "pick", edge })),
+    ...faces.map((face) => ({ by: "around", face })),
+  ];
+  const chosenFaces = faces.map((face) => ({ by: "pick", face }));
+  if (s.kind === "fillet")
+    step.groups = [{ edges: chosenEdges, radius: firstLength("2", board().part?.document.unit ?? "mm") }];
+  if (s.kind === "chamfer") step.edges = chosenEdges;
+  if (s.kind === "shell") step.faces = chosenFaces;
+  if (s.kind === "draft") step.groups = [{ faces: chosenFaces, angle: "2" }];
+  if (s.kind === "move" || s.kind === "remove") step.bodies = ids;
+  if (s.kind === "combine" && ids.length) Object.assign(step, { body: ids[0], tools: ids.slice(1) });
+  if (s.kind === "combine" && !ids.length) step.body = "";
+  if (s.kind === "datum" && faces.length) step.plane = { kind: "face", face: faces[0] };
+  if (s.kind === "pattern") {
+    const made = picks.length ? faces.map((f) => f.origins[0].split("/")[0]) : [board().openStep ?? ""];
+    step.of = [...new Set(made)].filter((id) => {
+      const kind = stepOf(board().part, id)?.kind ?? "";
+      return ["extrude", "revolve", "hole", "text", "pattern"].includes(kind);
+    });
+    // what no step of the route made by itself, as in a file from outside, is repeated by its faces
+    if (!(step.of as string[]).length) step.faces = chosenFaces;
+    if (edges.length) step.along = { kind: "edge", edge: edges[0] };
+  }
+}
+
+let made: { of: Start[]; actions: Action[] } | null = null;
+
+/** An action for every way to start a step. */
+export function startActions(): Action[] {
+  const { starts } = catalogue();
+  if (made?.of === starts) return made.actions;
+  const actions = starts.map(
+    (s): Action => ({
+      id: `step ${s.action}`, // drawing has actions of the same name: to split, to chamfer
+      words: s.words,
+      keys: s.keys,
+      group: s.group,
+      when: () => editable() && !board().draft && (s.needs === "sketch" || !board().sketch),
+      run: () => start(s),
+    }),
+  );
+  made = { of: starts, actions };
+  return actions;
+}
+
+/** What goes on with the kind of step just kept (Shift Enter), as it was kept. */
+export interface Again {
+  action: string;
+  like: Step;
+}
+
+export function startAgain({ action, like }: Again) {
+  const s = catalogue().starts.find((x) => x.action === action);
+  if (s) start(s, like);
+}

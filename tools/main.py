@@ -8,7 +8,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from . import backup, postgres, processes, setup
+from . import backup, changed, postgres, processes, setup
 from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
 PARTS = ("lint", "core", "server", "browser")
@@ -31,7 +31,13 @@ def main(arguments: list[str]) -> int:
     s.add_argument("--foreground", action="store_true", help="stay in the foreground")
     commands.add_parser("stop", help="stop Sulvak and its database")
     t = commands.add_parser("test", help="checks and tests; name parts to run only those")
-    t.add_argument("parts", nargs="*", metavar="PART", help=f"any of {', '.join(PARTS)}; more words go to pytest")
+    t.add_argument(
+        "parts",
+        nargs="*",
+        metavar="PART",
+        help=f"any of {', '.join(PARTS)}; or files, as tests/core/test_trim.py::test_name; more words go to pytest",
+    )
+    t.add_argument("--changed", action="store_true", help="only what the changes since the last commit touch")
     n = commands.add_parser("person", help="add a person: ./sulvak person add NAME --workspace W --role owner")
     n.add_argument("rest", nargs=argparse.REMAINDER)
     m = commands.add_parser("manage", help="Django's own commands with the right environment")
@@ -53,7 +59,11 @@ def main(arguments: list[str]) -> int:
         return _guarded(lambda: _manage(arguments[1:]))
     if arguments[:2] == ["person", "add"]:
         return _guarded(lambda: _manage(["add_person", *arguments[2:]]))
-    a = p.parse_args(arguments)
+    a, rest = p.parse_known_args(arguments)
+    if rest and a.command != "test":
+        p.error(f"what is {' '.join(rest)}?")
+    if rest:
+        a.parts += rest  # for pytest
     return _guarded(lambda: globals()[f"{a.command}_command"](a))
 
 
@@ -142,6 +152,15 @@ def schemas_command(a: argparse.Namespace) -> None:
 
 
 def test_command(a: argparse.Namespace) -> int:
+    if a.changed:
+        a.parts = [*changed.touched(changed.changed_files()), *a.parts]
+        if not a.parts:
+            say("Nothing that a test reaches has changed.")
+            return 0
+        say("— what the changes touch: " + ", ".join(a.parts))
+    files = [p for p in a.parts if p.startswith("tests/")]
+    if files:
+        return _some(files, [p for p in a.parts if p not in files])
     setup.everything(tests=True)
     postgres.start()
     chosen = [p for p in a.parts if p in PARTS] or list(PARTS)
@@ -163,6 +182,22 @@ def test_command(a: argparse.Namespace) -> int:
         return 1
     say("All passed.")
     return 0
+
+
+def _some(files: list[str], words: list[str]) -> int:
+    """Just these tests, with no more set up than they need: those of the core neither database nor browser."""
+    rooms = {Path(f.split("::")[0]).parts[1] for f in files if len(Path(f).parts) > 1} or set(PARTS)
+    if rooms <= {"core"}:
+        setup.python("dev")
+        env = {**os.environ, "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
+        words = ["-p", "no:django", "-W", "ignore::pytest.PytestConfigWarning", *words]
+    else:
+        setup.everything(tests=True)
+        postgres.start()
+        env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
+    many = any("::" not in f for f in files)
+    side_by_side = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"] if many else ["-n", "0"]
+    return subprocess.run([PYTHON, "-m", "pytest", *side_by_side, *files, *words], cwd=ROOT, env=env).returncode
 
 
 def _checks() -> list[tuple[str, list[str], str]]:

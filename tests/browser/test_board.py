@@ -226,15 +226,30 @@ def test_two_people_at_one_part(desk: Desk, service: Service, chromium: Browser)
     rectangle(desk, "Shared")
     ident = desk.page.url.rsplit("/", 1)[1]
     other = Part(Client(service, "tern"), ident)
-    other.do(do="set_part", changes={"description": "tern was here"})
+    # the live channel brings the change: what is drawn after it is drawn into the part as it is now
+    other.do(do="set_part", changes={"name": "Shared by two"})
+    expect(desk.page.get_by_role("banner")).to_contain_text("Shared by two")
     desk.keys("d", "c")
     desk.press(10, 10)
     desk.press(14, 10)
-    # either the live channel brought the change in time, or the answer tells what happened meanwhile
-    desk.page.wait_for_timeout(600)
-    told = desk.page.get_by_text("Meanwhile tern changed the part's data")
-    assert told.is_visible() or "c1" in desk.entities()
+    desk.saved()
+    assert "c1" in desk.entities()
+    # cut off from it, what is drawn into the part as it was is not made, and what happened meanwhile is told
+    desk.page.route("**/commands", lambda route: (late(), route.continue_()))
+
+    def late() -> None:
+        desk.page.unroute("**/commands")
+        other.do(do="set_part", changes={"description": "tern was here"})
+
+    desk.press(30, 20)
+    desk.press(34, 20)
+    expect(desk.page.get_by_role("alert")).to_contain_text("Meanwhile tern changed the part's data")
+    assert "c2" not in desk.entities()
     assert desk.document()["description"] == "tern was here"
+    desk.press(30, 20)
+    desk.press(34, 20)
+    desk.saved()
+    assert "c2" in desk.entities()
 
 
 def test_a_viewer_looks_and_changes_nothing(page, service: Service) -> None:  # type: ignore[no-untyped-def]
@@ -261,6 +276,15 @@ def test_every_action_is_found_by_search(desk: Desk) -> None:
     desk.press(25, 15)
     desk.saved()
     assert desk.entities()["c1"]["r"] == pytest.approx(5, abs=0.3)
+    # every one of them: asked for by its words it stands first, or after what is called alike
+    desk.keys("Escape", "/")
+    rows = desk.page.get_by_role("dialog").get_by_role("listitem")
+    every = [row.split("\n")[0].strip() for row in rows.all_inner_texts()]
+    assert len(every) > 90
+    first = desk.page.get_by_role("dialog").locator("li button > span:first-child")
+    for words in dict.fromkeys(every):
+        desk.page.get_by_label("Search actions").fill(words.rsplit(" ", 1)[0])
+        assert words in first.all_inner_texts()[:3], words
     desk.keys("Escape", "?")
     expect(desk.page.get_by_role("heading", name="Keys and pointer")).to_be_visible()
     assert math.isfinite(desk.entities()["c1"]["c"][0])

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError
 from ..part.document import Part
 from ..part.errors import Refusal, validation_words
 from ..part.expressions import Kind, Names
+from ..part.migrations import migrate
 from ..sketch.edit import pattern_values
 from . import (
     bodies_steps,
@@ -85,9 +86,9 @@ class Document(Part[AnyStep]):
 
 
 def load(data: Any) -> Document:
-    """A document from JSON data. Raises Refusal naming the first place that is wrong."""
+    """A document from JSON data of any format there was. Raises Refusal naming the first place that is wrong."""
     try:
-        return Document.model_validate(data)
+        return Document.model_validate(migrate(data))
     except ValidationError as error:
         where, what = validation_words(error.errors()[0])
         raise Refusal(f"This is not a part as Sulvak writes it: at {where or 'its beginning'}, {what}.") from None

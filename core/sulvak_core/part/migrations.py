@@ -1,0 +1,32 @@
+"""Part documents of earlier formats, read as today's. ``FORMAT`` goes up whenever the part file's schema changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from .errors import Refusal
+
+FORMAT = 1
+# how data of a format become data of the next; what is given is not changed
+STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+def migrate(
+    data: Any, steps: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = STEPS, to: int = FORMAT
+) -> Any:
+    """JSON data of a document as the newest format has them; what is no document is left to validation.
+
+    Raises Refusal for a format that is newer than this Sulvak, or that never was.
+    """
+    if not isinstance(data, dict):
+        return data
+    version = data.get("format_version", to)
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise Refusal("This part file says no format version that there ever was.")
+    if version > to:
+        raise Refusal("This part file was written by a newer Sulvak; update this one to read it.")
+    while version < to:
+        data = {**steps[version](data), "format_version": version + 1}
+        version += 1
+    return data

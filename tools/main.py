@@ -8,7 +8,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from . import backup, changed, postgres, processes, setup
+from . import backup, changed, dev, postgres, processes, setup
 from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
 PARTS = ("lint", "core", "server", "browser")
@@ -29,6 +29,8 @@ def main(arguments: list[str]) -> int:
         help="with --host: the demo too, whose password everybody knows, to whoever reaches that address",
     )
     s.add_argument("--foreground", action="store_true", help="stay in the foreground")
+    d = commands.add_parser("dev", help="run it for working on it: screen and web process follow their files")
+    d.add_argument("--port", type=int, default=8730, help="of the web process; the screen is one above")
     commands.add_parser("stop", help="stop Sulvak and its database")
     t = commands.add_parser("test", help="checks and tests; name parts to run only those")
     t.add_argument(
@@ -88,6 +90,11 @@ def start_command(a: argparse.Namespace) -> None:
     say(f"Sulvak is at {address}")
     if not a.no_demo:
         say("Demo sign-in: name wren, password kite-and-ballast")
+
+
+def dev_command(a: argparse.Namespace) -> None:
+    setup.everything(tests=True)
+    dev.run(a.port)
 
 
 def stop_command(a: argparse.Namespace) -> None:

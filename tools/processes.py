@@ -82,7 +82,7 @@ def info() -> dict[str, object] | None:
     return None
 
 
-def _taken(host: str, port: int) -> bool:
+def taken(host: str, port: int) -> bool:
     with socket.socket() as s:
         s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -112,15 +112,10 @@ def _start(host: str, port: int, demo: bool, foreground: bool) -> str:
         own.end_all()
     elif own.end_all():
         say("What was left of an earlier run is ended.")
-    if _taken(host, port):
+    if taken(host, port):
         raise Trouble(f"Port {port} on {host} is taken by another program; choose one with --port.")
     postgres.start()
-    done = state() / "migrated"
-    if not done.exists() or done.read_text() != version:
-        say("Bringing the database up to date …")
-        manage("migrate", "--verbosity", "0")
-        done.write_text(version)
-    manage("load_demo", *([] if demo else ["--close"]))
+    bring_up_to_date(demo)
     env = environment(SULVAK_DEMO="1" if demo else "", **own.mark())
     if host not in ("127.0.0.1", "localhost"):
         env["SULVAK_HOSTS"] = os.environ.get("SULVAK_HOSTS", f"localhost,127.0.0.1,{host}")
@@ -137,6 +132,16 @@ def _start(host: str, port: int, demo: bool, foreground: bool) -> str:
     setup.write_json(_info_file(), {"pid": process.pid, "born": own.born(process.pid), **wanted})
     wait_for(address, process)
     return address
+
+
+def bring_up_to_date(demo: bool) -> None:
+    """The database as this code wants it, with the demo workshop or without."""
+    version, done = setup.version_of_code(), state() / "migrated"
+    if not done.exists() or done.read_text() != version:
+        say("Bringing the database up to date …")
+        manage("migrate", "--verbosity", "0")
+        done.write_text(version)
+    manage("load_demo", *([] if demo else ["--close"]))
 
 
 def wait_for(address: str, process: subprocess.Popen[bytes], seconds: float = 120) -> None:

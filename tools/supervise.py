@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from pathlib import Path
 from types import FrameType
 
 from . import postgres
@@ -24,8 +25,8 @@ def tell(line: str) -> None:
 class Kept:
     """One process that is kept running."""
 
-    def __init__(self, command: list[str]) -> None:
-        self.command = command
+    def __init__(self, command: list[str], folder: Path = ROOT) -> None:
+        self.command, self.folder = command, folder
         self.process: subprocess.Popen[bytes] | None = None
         self.since = 0.0
         self.pause = 0.2
@@ -43,7 +44,7 @@ class Kept:
         if self.again_at is not None and now < self.again_at:
             return
         self.since, self.again_at = now, None
-        self.process = subprocess.Popen(self.command, cwd=ROOT)
+        self.process = subprocess.Popen(self.command, cwd=self.folder)
 
     def end(self) -> None:
         if self.process is None or self.process.poll() is not None:

@@ -2,7 +2,9 @@ import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
-const behind = process.env.SULVAK_BEHIND;
+// the process that builds or serves is Node, whose types are not needed for anything else
+const node = globalThis as { process?: { env: Record<string, string | undefined> } };
+const behind = node.process?.env.SULVAK_BEHIND;
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],

@@ -66,7 +66,7 @@ def touched(changed: list[Path]) -> list[str]:
         if top in ("server", "demo") or path.suffix == ".sql":
             rooms.add("tests/server")
         if top == "web":
-            rooms.add("tests/browser")
+            rooms |= {"screen", "tests/browser"}
     meant = {p.resolve() for p in changed}
     alone = [
         str(test.relative_to(ROOT))

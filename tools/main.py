@@ -11,7 +11,7 @@ from pathlib import Path
 from . import backup, changed, dev, postgres, processes, setup
 from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
-PARTS = ("lint", "core", "server", "browser")
+PARTS = ("lint", "screen", "core", "server", "browser")
 
 
 def main(arguments: list[str]) -> int:
@@ -165,9 +165,12 @@ def test_command(a: argparse.Namespace) -> int:
             say("Nothing that a test reaches has changed.")
             return 0
         say("— what the changes touch: " + ", ".join(a.parts))
+    screen = [p for p in a.parts if p.startswith("web/tests/")]
     files = [p for p in a.parts if p.startswith("tests/")]
-    if files:
-        return _some(files, [p for p in a.parts if p not in files])
+    if screen or files:
+        bad = (screen or "screen" in a.parts) and _screen([p.removeprefix("web/") for p in screen])
+        words = [p for p in a.parts if p not in (*files, *screen, "screen")]
+        return int(bool(bad)) or (_some(files, words) if files else 0)
     setup.everything(tests=True)
     postgres.start()
     chosen = [p for p in a.parts if p in PARTS] or list(PARTS)
@@ -176,7 +179,8 @@ def test_command(a: argparse.Namespace) -> int:
     if "lint" in chosen:
         failed += [name for name, command, folder in _checks() if not _passes(name, command, folder)]
     env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
-    folders = [f"tests/{p}" for p in chosen if p != "lint"]
+    failed += ["screen"] if "screen" in chosen and _screen([]) else []
+    folders = [f"tests/{p}" for p in chosen if p not in ("lint", "screen")]
     if folders:
         say("— tests")
         # each of the processes has a service and a database of its own
@@ -189,6 +193,12 @@ def test_command(a: argparse.Namespace) -> int:
         return 1
     say("All passed.")
     return 0
+
+
+def _screen(files: list[str]) -> int:
+    """Tests of the screen that need no browser."""
+    setup.node()
+    return 0 if _passes("screen", ["npx", "--no-install", "vitest", "run", *files], "web") else 1
 
 
 def _some(files: list[str], words: list[str]) -> int:
@@ -214,7 +224,7 @@ def _checks() -> list[tuple[str, list[str], str]]:
         ("mypy", [str(PYTHON), "-m", "mypy"], "."),
         ("generated types", [str(PYTHON), "-m", "tools.schemas", "--check"], "."),
         ("tsc", ["npx", "--no-install", "tsc", "--noEmit"], "web"),
-        ("biome", ["npx", "--no-install", "biome", "check", "src"], "web"),
+        ("biome", ["npx", "--no-install", "biome", "check"], "web"),
     ]
 
 

@@ -30,7 +30,7 @@ def test_a_file_of_the_core_runs_what_imports_it(path: str, runs: list[str], not
 
 
 def test_what_runs_as_a_process_of_its_own_runs_its_room() -> None:
-    assert changed.touched([ROOT / "web/src/main.tsx"]) == ["tests/browser"]
+    assert changed.touched([ROOT / "web/src/main.tsx"]) == ["screen", "tests/browser"]
     assert "tests/server" in changed.touched([ROOT / "server/parts/log.py"])
     assert changed.touched([ROOT / "docs/steps.md"]) == []
 

@@ -25,3 +25,12 @@ export const unprefixed = (text: string) =>
     .replace(RADIUS, "")
     .replace(/^\s*[Ø⌀]/, "")
     .trim();
+
+/** A chamfer as a drawing writes it: 3, 3 × 45°, 3 × 2 (two distances), 3 × 30° (distance and angle). */
+export function bevel(text: string): { distance: string; second?: string; angle?: string } {
+  const [, distance, other] = /^(.+?)\s*(?:×|(?<=[\d)\s])[xX](?=[\d(\s]))\s*(.+)$/.exec(text) ?? [];
+  if (!distance) return { distance: text };
+  const angle = /^(.+?)\s*(°|deg)\s*$/.exec(other)?.[1];
+  if (angle === undefined) return { distance: distance.trim(), second: other.trim() };
+  return angle === "45" ? { distance: distance.trim() } : { distance: distance.trim(), angle };
+}

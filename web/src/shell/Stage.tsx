@@ -7,14 +7,14 @@ import { ViewCross } from "../camera/ViewCross";
 import { showBodies } from "../document/building";
 import { unapply } from "../geometry/affine";
 import { said } from "../geometry/geometry";
-import { allUnder, snap } from "../geometry/snap";
-import type { Snap } from "../geometry/ties";
+import { allUnder } from "../geometry/snap";
 import { DatumPlanes } from "../inspect/DatumPlanes";
 import { ExactLines } from "../inspect/ExactLines";
 import { Guides } from "../inspect/Guides";
 import { LookStrip, MeasuredLines } from "../inspect/LookStrip";
 import { drawnExactly } from "../inspect/linesOfViews";
 import { measureAlso } from "../inspect/lookingAt";
+import { caught, touch } from "../sketch/catching";
 import { dragEnd, dragStart, dragTo } from "../sketch/dragging";
 import { edgesToUse } from "../sketch/partEdges";
 import { SketchLayer } from "../sketch/SketchLayer";
@@ -56,32 +56,6 @@ const picksKey = (picks: Pick[]) =>
 function pointedAt(now: string, before: string): number {
   if (now !== before) useBoard.setState({ stepped: 0 });
   return board().stepped;
-}
-
-/** What the tool in hand would catch at a place on the board. */
-function caught(at: XY, free: boolean): Snap | null {
-  const s = board();
-  const m = affine(s);
-  if (!s.tool || !m) return null;
-  return snap(at, {
-    entities: [...(sketchOf(sketchStep(s)).entities ?? []), ...edgesToUse()],
-    m,
-    from: s.tool.from(),
-    lead: s.tool.lead(),
-    straight: s.tool.straight(),
-    rim: s.tool.slides(),
-    held: free,
-    touched: s.touched,
-  });
-}
-
-/** A point the pointer passes over is remembered: what comes next can be lined up with it. */
-function touch(found: Snap) {
-  const ref = found.ties.find((t) => t.of === "point" && t.kind === "coincident")?.ref;
-  const { touched } = board();
-  if (!ref || !(ref.includes(".") || ref === "origin" || /^p\d+$/.test(ref)) || touched.at(-1) === ref)
-    return;
-  useBoard.setState({ touched: [...touched.filter((r) => r !== ref), ref].slice(-4) });
 }
 
 /** A window stays in the pane it was begun in. */

@@ -1,7 +1,7 @@
 import type { Entity, XY } from "../api/types";
 import { run } from "../document/change";
 import { dist, pointAt, said } from "../geometry/geometry";
-import { unprefixed } from "../geometry/typed";
+import { bevel, unprefixed } from "../geometry/typed";
 import type { Action } from "../state/action";
 import { board, editable, type Loose, letGo, sketchOf, sketchStep, tell, useBoard } from "../state/store";
 import { EllipseTool, SplineTool, TextTool } from "./tools/bent";
@@ -185,15 +185,6 @@ const chamferCorners = () =>
     }),
     bevelHint,
   );
-
-/** A chamfer as a drawing writes it: 3, 3 × 45°, 3 × 2 (two distances), 3 × 30° (distance and angle). */
-function bevel(text: string): { distance: string; second?: string; angle?: string } {
-  const [, distance, other] = /^(.+?)\s*(?:×|(?<=[\d)\s])[xX](?=[\d(\s]))\s*(.+)$/.exec(text) ?? [];
-  if (!distance) return { distance: text };
-  const angle = /^(.+?)\s*(°|deg)\s*$/.exec(other)?.[1];
-  if (angle === undefined) return { distance: distance.trim(), second: other.trim() };
-  return angle === "45" ? { distance: distance.trim() } : { distance: distance.trim(), angle };
-}
 
 /** What is typed at a corner to be chamfered, with the lines its distances lie on. */
 function bevelHint(): string {

@@ -4,7 +4,7 @@ import math
 import re
 
 import pytest
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Route, expect
 
 from tests.conftest import Client, Part, Service
 
@@ -234,13 +234,13 @@ def test_two_people_at_one_part(desk: Desk, service: Service, chromium: Browser)
     desk.press(14, 10)
     desk.saved()
     assert "c1" in desk.entities()
+
     # cut off from it, what is drawn into the part as it was is not made, and what happened meanwhile is told
-    desk.page.route("**/commands", lambda route: (late(), route.continue_()))
+    def late(route: Route) -> None:
+        Part(Client(service, "tern"), ident).do(do="set_part", changes={"description": "tern was here"})
+        route.continue_()
 
-    def late() -> None:
-        desk.page.unroute("**/commands")
-        other.do(do="set_part", changes={"description": "tern was here"})
-
+    desk.page.route("**/commands", late, times=1)
     desk.press(30, 20)
     desk.press(34, 20)
     expect(desk.page.get_by_role("alert")).to_contain_text("Meanwhile tern changed the part's data")

@@ -93,7 +93,8 @@ def test_help_lists_every_key_once(desk: Desk) -> None:
     rows = desk.page.get_by_role("dialog").get_by_role("listitem")
     keys = [k for k in rows.locator("span").all_inner_texts() if k]
     assert len(keys) > 90
-    assert len(set(keys)) == len(keys), sorted(k for k in keys if keys.count(k) > 1)
+    # two pairs share their keys, as only one of each makes sense at a time
+    assert {k for k in keys if keys.count(k) > 1} == {"b s", "e f"}
     expect(rows.filter(has_text="Pattern in rows")).to_have_count(1)
     expect(rows.filter(has_text="Edges of the part")).to_have_count(1)
     desk.keys("Escape")

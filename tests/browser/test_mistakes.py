@@ -35,7 +35,7 @@ def follow(desk: Desk, words: str, label: str) -> None:
     note = advice(desk)
     expect(note).to_contain_text(words)
     note.get_by_role("button", name="Look").click()
-    expect(desk.page.get_by_text("As it would be")).to_be_visible()
+    expect(desk.page.get_by_text("What would change")).to_be_visible()
     note.get_by_role("button", name=re.compile(label)).click()
     desk.saved()
     expect(advice(desk).filter(has_text=words)).to_have_count(0)

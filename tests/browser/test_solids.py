@@ -118,7 +118,7 @@ def test_a_shell_after_a_hole_is_noticed_shown_and_moved(desk: Desk) -> None:
     advice = desk.route.get_by_role("note", name="Order adviser")
     expect(advice).to_contain_text("The shell of step 50 grows a wall around the hole of step 40")
     advice.get_by_role("button", name="Look").click()
-    expect(desk.page.get_by_text("As it would be")).to_be_visible()
+    expect(desk.page.get_by_text("What would change")).to_be_visible()
     desk.page.wait_for_timeout(800)
     look(desk, "adviser")
     advice.get_by_role("button", name="Move step 40 to the end").click()

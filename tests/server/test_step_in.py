@@ -119,7 +119,7 @@ def test_what_a_workspace_never_had_is_not_to_be_had(wren: Client, stranger: Cli
     digest = document["steps"][0]["file"]
     theirs = stranger.new_part("Theirs")
     status, answer = theirs.send(do="add_step", step={"kind": "import", "id": "s1", "file": digest})
-    assert (status, "bring it first" in answer["sentence"]) == (422, True)
+    assert (status, "bring it in first" in answer["sentence"]) == (422, True)
     for key in shown:
         assert stranger.raw("GET", f"{theirs.path}/mesh/{key}")[0] == 404
         assert wren.raw("GET", f"{ours.path}/mesh/{key}")[0] == 200
@@ -142,4 +142,4 @@ def test_a_sheet_is_one_that_was_looked_at(wren: Client) -> None:
     sheet = {"name": "x", "sha256": hashlib.sha256(bad).hexdigest(), "media_type": "image/svg+xml", "pages": [[9, 9]]}
     for wrong in (sheet, {**sheet, "sha256": "0" * 64}, {**sheet, "media_type": "image/png"}):
         status, answer = part.send(do="set_sheet", sheet=wrong)
-        assert (status, "bring it first" in answer["sentence"]) == (422, True)
+        assert (status, "bring it in first" in answer["sentence"]) == (422, True)

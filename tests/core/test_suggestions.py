@@ -266,6 +266,16 @@ def test_too_many_at_once_is_said() -> None:
         suggestions(made.document, step)  # type: ignore[arg-type]
 
 
+def test_what_takes_long_is_given_as_far_as_it_was_found() -> None:
+    """With little effort there are fewer of them, each good by itself; once they are taken the next come."""
+    scattered = Sketch(entities=[circle(n, (17.3 * n, 9.1 * (n % 3)), 2 + 0.37 * n) for n in range(1, 30)])
+    few = suggest(scattered, VALUES, effort=0.2)
+    assert few.left > 0
+    assert freedom(few.sketch, VALUES.all(few.sketch)).count == few.left
+    assert sum(s.takes for s in few.suggestions) == freedom(scattered, {}).count - few.left
+    assert suggest(few.sketch, VALUES).left == 0
+
+
 def test_a_tolerance_says_what_counts_as_meant() -> None:
     bent = Sketch(entities=[line(1, (0, 0), (40, 0.6))], constraints=ties("coincident l1.p origin"))
     assert values(bent) == {}

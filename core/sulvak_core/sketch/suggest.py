@@ -7,6 +7,7 @@ anything, and must not move the geometry further than the tolerance. Together th
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -61,26 +62,28 @@ def suggest(
     values: Values,
     tolerance: float | None = None,
     wanted: Callable[[str, float, float], float | None] | None = None,
+    effort: float = math.inf,
 ) -> Finish:
     """What would finish ``sketch``. ``tolerance`` in mm, by default half a per cent of its size.
 
     ``wanted(kind, now, tolerance)`` may give a value (mm or degrees) that the sheet asks for: sizes that it gives come
     first, each value once. Any other size is rounded as a drawing would say it, as far as the tolerance allows; what
-    was drawn to a short number already keeps it.
+    was drawn to a short number already keeps it. After ``effort`` seconds of work what was found by then is given.
     """
+    until = time.thread_time() + effort
     near = default_tolerance(sketch) if tolerance is None else tolerance
     work = _Work(sketch, values, near, wanted or (lambda kind, now, near: None))
     for phase in TIES:
         for idea in phase(Scene(work.sketch, near)):
-            if not work.left:
-                return Finish(work.found, work.sketch, 0)
+            if not work.left or time.thread_time() > until:
+                return Finish(work.found, work.sketch, work.left)
             work.take(idea)
     for pick in (_given, _round, _any):
         done: set[tuple[str, float]] = set()
         for phase in SIZES:
             for idea in phase(Scene(work.sketch, near)):
-                if not work.left:
-                    return Finish(work.found, work.sketch, 0)
+                if not work.left or time.thread_time() > until:
+                    return Finish(work.found, work.sketch, work.left)
                 work.size(idea, pick, done)
     return Finish(work.found, work.sketch, work.left)
 

@@ -86,6 +86,7 @@ def mending(
     }
 
 
+EFFORT = 6.0  # seconds of work after which suggestions are given as far as they were found
 MOST = 250  # entities up to which suggestions are worked out while somebody waits
 
 
@@ -105,7 +106,7 @@ def suggestions(document: Document, step: SketchStep, tolerance: float | None = 
         return min(fits, key=lambda v: abs(v - now), default=None)
 
     values = values_for(document)
-    found = suggest(sketch, values, tolerance, wanted)
+    found = suggest(sketch, values, tolerance, wanted, EFFORT)
     free = [b.id for b in document.callouts if b.link is None]
     made = []
     for s in found.suggestions:

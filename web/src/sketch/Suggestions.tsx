@@ -6,6 +6,7 @@ import { run } from "../document/change";
 import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { Balloon } from "../ui/ui";
+import { Waiting } from "../ui/Waiting";
 
 type Suggestion = components["schemas"]["SuggestionOut"];
 type Answer = components["schemas"]["SuggestionsOut"];
@@ -46,12 +47,19 @@ export function Suggestions({ step }: { step: string }) {
   return (
     <section aria-label="Suggestions" className="mt-2">
       <h3 className="head mb-1 text-[11.5px]">What would finish it</h3>
-      {answer.isPending && <p className="text-pencil">Looking at what is nearly so …</p>}
+      {answer.isPending && (
+        <Waiting words="Looking at what is nearly so" stop={() => useBoard.setState({ suggesting: false })} />
+      )}
       {answer.error && <p className="text-red">{(answer.error as Refused).sentence}</p>}
       {list.length > 0 && (
         <button type="button" className="btn btn-main mb-1" onClick={() => take(step, list)}>
           Take all {list.length}
         </button>
+      )}
+      {list.length > 0 && (answer.data?.left ?? 0) > 0 && (
+        <p className="text-pencil">
+          They leave {answer.data!.left} free; once they are taken the rest is looked at.
+        </p>
       )}
       <ol>
         {list.map((s) => (

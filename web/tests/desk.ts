@@ -2,7 +2,7 @@
 import { vi } from "vitest";
 import type { Entity, Part, SketchStep, XY } from "../src/api/types";
 import { apply } from "../src/geometry/affine";
-import { caught, touch } from "../src/sketch/catching";
+import { caught, touch } from "../src/sketch/catch";
 import { type Tool, useTool } from "../src/sketch/tools/tool";
 import { affine, board, initial, useBoard } from "../src/state/store";
 import { named } from "../src/view/camera";

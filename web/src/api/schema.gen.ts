@@ -4125,7 +4125,7 @@ export interface components {
             letters: {
                 [key: string]: string;
             };
-            /** Loose */
+            /** CommandDraft */
             loose: string[];
             /** Measures */
             measures: {

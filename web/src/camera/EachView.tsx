@@ -2,7 +2,7 @@
 import { createContext, Fragment, type ReactNode, useContext } from "react";
 import { useBoard } from "../state/store";
 import { orientation, type ViewName, type ViewState } from "../view/camera";
-import { handle, look } from "./looking";
+import { handle, look } from "./viewControl";
 
 const NAMES: Record<ViewName, string> = {
   front: "Front",

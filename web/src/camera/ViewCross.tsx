@@ -1,9 +1,9 @@
 /** The six views laid out as on a drawing, the isometric beside them, and the projection symbol that switches the arrangement. */
 
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 import type { ViewName } from "../view/camera";
-import { look } from "./looking";
+import { look } from "./viewControl";
 
 const CELL = 29;
 

@@ -2,7 +2,7 @@
 
 import { useView } from "../camera/EachView";
 import { toScreen } from "../view/camera";
-import { type Lines, useExactLines } from "./linesOfViews";
+import { type Lines, useExactLines } from "./hiddenLines";
 
 const path = (runs: Lines["seen"]) => runs.map((run) => `M${run.map((p) => p.join(" ")).join("L")}`).join("");
 

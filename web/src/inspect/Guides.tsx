@@ -9,9 +9,9 @@ import { pathOf, pointRefs } from "../geometry/geometry";
 import { sketchOnPlane } from "../sketch/newSketch";
 import type { Guide } from "../state/guides";
 import { editable, frameOf, useBoard } from "../state/store";
-import { pressPoint, putInSlot } from "../steps/pointing";
+import { pressPoint, putInSlot } from "../steps/picks";
 import { sketchAffine, toScreen } from "../view/camera";
-import { guides, triedGuide, wantedGuide } from "./laidOut";
+import { guides, triedGuide, wantedGuide } from "./visibleGuides";
 
 const OCHRE = "#A8741A";
 const CHAIN = "12 3 2 3";

@@ -1,11 +1,10 @@
 /** In the board's upper right corner: how the part is drawn, where it is cut open, what measures what. */
 import type { XY, XYZ } from "../api/types";
 import { useView } from "../camera/EachView";
-import { fourViews } from "../camera/looking";
+import { fourViews } from "../camera/viewControl";
 import { editable, useBoard } from "../state/store";
 import { toScreen } from "../view/camera";
 import { DRAWN, type Drawn } from "../view/drawn";
-import { hiddenGuides, showGuides } from "./laidOut";
 import {
   calloutOf,
   chosenFlat,
@@ -17,7 +16,8 @@ import {
   span,
   startMeasuring,
   stopMeasuring,
-} from "./lookingAt";
+} from "./measure";
+import { hiddenGuides, showGuides } from "./visibleGuides";
 
 export function LookStrip() {
   const s = useBoard();

@@ -1,14 +1,14 @@
 /** What the order adviser says of a step, with a look at the part as it would be, and one press to do it. */
 
 import type { Advice, Step } from "../api/types";
-import { editable, type Loose, numberOf, useBoard } from "../state/store";
+import { type CommandDraft, editable, numberOf, useBoard } from "../state/store";
 import { grams, volumeSaid } from "../ui/measures";
 import { Waiting } from "../ui/Waiting";
-import { findPlaces, follow, leavePlaces, lookAt, stopLooking } from "./advising";
+import { findPlaces, follow, leavePlaces, lookAt, stopLooking } from "./advice";
 
 export function AdviceLine({ advice }: { advice: Advice }) {
   const looking = useBoard((s) => s.looking);
-  const command = advice.command as Loose | null;
+  const command = advice.command as CommandDraft | null;
   const seen = command !== null && looking === JSON.stringify(command);
   return (
     <div
@@ -63,7 +63,7 @@ export function Places({ step }: { step: Step }) {
   return (
     <ul aria-label="Places on the route" className="w-full border-l-2 border-hair pl-2">
       {others.map((p) => {
-        const command: Loose = { do: "move_step", step: step.id, before: p.before, bring: true };
+        const command: CommandDraft = { do: "move_step", step: step.id, before: p.before, bring: true };
         const seen = looking === JSON.stringify(command);
         const where = p.before ? `before step ${numberOf(part, p.before)}` : "at the end";
         const what = p.failing.length

@@ -1,6 +1,6 @@
 /** Steps of one group on the route: its heading, under which they fold away. */
 import type { Step, StepReport } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 import { changeSaid } from "../ui/measures";
 

@@ -4,9 +4,9 @@ import { useState } from "react";
 import { get, post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Part } from "../api/types";
-import { inTurn, took } from "../document/change";
+import { applyPart, inTurn } from "../document/commands";
 import { type Against, Comparing, OtherPart } from "../inspect/Comparing";
-import { board, editable, tell, useBoard } from "../state/store";
+import { board, editable, showMessage, useBoard } from "../state/store";
 
 type Entry = components["schemas"]["HistoryOut"];
 
@@ -27,17 +27,17 @@ export function History() {
       await post(`/api/parts/${part.id}/versions`, { version, name: text });
       client.invalidateQueries({ queryKey: ["history", part.id] });
     } catch (error) {
-      tell((error as Refused).sentence, "red");
+      showMessage((error as Refused).sentence, "red");
     }
   }
   async function goBack(to: number) {
     useBoard.setState({ leaf: null });
     await inTurn(async () => {
       try {
-        took(await post<Part>(`/api/parts/${part.id}/restore`, { version: board().part!.version, to }));
-        tell(`The part is as it was at version ${to}. Undo takes that back.`);
+        applyPart(await post<Part>(`/api/parts/${part.id}/restore`, { version: board().part!.version, to }));
+        showMessage(`The part is as it was at version ${to}. Undo takes that back.`);
       } catch (error) {
-        tell((error as Refused).sentence, "red");
+        showMessage((error as Refused).sentence, "red");
       }
     });
   }

@@ -1,6 +1,6 @@
 import { type FormEvent, useState } from "react";
-import { run } from "../document/change";
-import { editable, numberOf, tell, useBoard } from "../state/store";
+import { run } from "../document/commands";
+import { editable, numberOf, showMessage, useBoard } from "../state/store";
 import { MaterialSelect } from "../ui/MaterialSelect";
 import { areaSaid, grams, lengthSaid, volumeSaid } from "../ui/measures";
 import { Labelled } from "../ui/ui";
@@ -57,7 +57,7 @@ export function PartData() {
         target_mass: target.trim() ? { grams: number(target), tolerance: number(tolerance || "0") } : null,
       },
     });
-    if (done) tell("The part's data are kept.", "proof");
+    if (done) showMessage("The part's data are kept.", "proof");
   }
   const bad = f.target.trim() !== "" && !(number(f.target) > 0);
   const may = editable();

@@ -1,22 +1,22 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
-import { trueUpTo } from "../document/building";
-import { run } from "../document/change";
+import { trueUpTo } from "../document/builds";
+import { run } from "../document/commands";
 import { LaidOut } from "../inspect/Guides";
 import { loadMotions } from "../sketch/motions";
+import { openSketch } from "../sketch/openSketch";
 import { ProfileCheck } from "../sketch/ProfileCheck";
 import { Suggestions } from "../sketch/Suggestions";
-import { openSketch } from "../sketch/sketching";
-import { editable, type Loose, steps, useBoard } from "../state/store";
+import { type CommandDraft, editable, steps, useBoard } from "../state/store";
 import { BodySlots } from "../steps/BodySlots";
-import { bodySaid, describeBody, lightBody } from "../steps/bodyWords";
-import { firstPointed, startDraft } from "../steps/drafting";
+import { bodySaid, describeBody, lightBody } from "../steps/bodyActions";
+import { firstPointed, startDraft } from "../steps/draft";
 import { StepSlots, tone } from "../steps/StepSlots";
 import { areaSaid, changeSaid } from "../ui/measures";
-import { Trade } from "../ui/Trade";
+import { NotationText } from "../ui/NotationText";
 import { AdviceLine, Places } from "./AdviceLine";
-import { lookAt, stopLooking } from "./advising";
+import { lookAt, stopLooking } from "./advice";
 import { begins, flipped, GroupHead, headOf, membersFrom } from "./GroupHead";
 import { useHeldRow } from "./heldRow";
 import { chooseAlso, SeveralSteps } from "./SeveralSteps";
@@ -283,7 +283,7 @@ function Sentence({ step, report }: { step: Step; report: StepReport | undefined
   return (
     <>
       {step.name && <b className="font-semibold">{step.name}: </b>}
-      <Trade text={words} />
+      <NotationText text={words} />
       {step.kind === "sketch" && state && (
         <span className={state.freedom ? "text-red" : ""}>
           , {step.sketch?.entities?.length ? state.said : "nothing drawn yet"}
@@ -326,7 +326,7 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
       {step.kind === "sketch" && <SketchUnfolded step={step} />}
       {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
         <p className={old ? "text-pencil" : tone(report)}>
-          {old ? "Working …" : <Trade text={report.said} />}
+          {old ? "Working …" : <NotationText text={report.said} />}
         </p>
       )}
       {step.kind === "import" && step.source && <SourceLine step={step} />}
@@ -366,7 +366,7 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
 /** The finished part with and without a step: what it would gain and lose. */
 function Without({ step }: { step: Step }) {
   const looking = useBoard((s) => s.looking);
-  const command: Loose = { do: "set_step", step: step.id, changes: { suppressed: true } };
+  const command: CommandDraft = { do: "set_step", step: step.id, changes: { suppressed: true } };
   const seen = looking === JSON.stringify(command);
   return (
     <button

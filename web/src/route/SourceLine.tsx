@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { get, post } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Part, Step } from "../api/types";
-import { changing } from "../document/change";
+import { changing } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 
 type Source = components["schemas"]["SourceOut"];

@@ -1,7 +1,7 @@
 /** The designer's own words for a step: its name, a note, and the group it stands in. */
 import { useState } from "react";
 import type { Step } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { numberOf, steps, useBoard } from "../state/store";
 
 export function StepWords({ step }: { step: Step }) {

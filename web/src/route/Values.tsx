@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { get } from "../api/client";
 import type { components } from "../api/schema.gen";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 
 type Value = components["schemas"]["ValueOut"];

@@ -1,9 +1,9 @@
 /** The list of callouts read from the sheet. */
 import { useEffect, useState } from "react";
 import type { Callout, Verdict, XY } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
-import { Trade } from "../ui/Trade";
+import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
 import { pressCallout } from "./pressCallout";
 import type { SheetMode } from "./SheetDrawing";
@@ -93,7 +93,7 @@ export function Callouts({
                 >
                   <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
                   <span className="min-w-0 grow break-words font-mono text-[13px]">
-                    <Trade text={c.text} />
+                    <NotationText text={c.text} />
                   </span>
                   <span
                     className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}

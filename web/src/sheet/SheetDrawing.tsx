@@ -1,7 +1,7 @@
 /** One page of the sheet: moved, zoomed and turned; ballooned, scaled and measured on. */
 import { useEffect, useRef, useState } from "react";
 import type { Doc, XY } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
 import { pressCallout } from "./pressCallout";

@@ -2,7 +2,7 @@
 import { useRef, useState } from "react";
 import { type Refused, upload } from "../api/client";
 import type { Part } from "../api/types";
-import { board, editable, tell, useBoard } from "../state/store";
+import { board, editable, showMessage, useBoard } from "../state/store";
 import { Callouts } from "./Callouts";
 import { SheetDrawing, type SheetMode } from "./SheetDrawing";
 
@@ -76,7 +76,7 @@ function Upload({ has }: { has: boolean }) {
       });
       useBoard.setState({ part: after });
     } catch (error) {
-      tell((error as Refused).sentence, "red");
+      showMessage((error as Refused).sentence, "red");
     } finally {
       setBusy(false);
     }

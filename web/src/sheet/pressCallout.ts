@@ -1,6 +1,6 @@
 /** What a press on a callout does, in the list or on its balloon. */
 import type { Callout } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
 
 /** A callout pressed: it feeds an open value field or the chosen dimension, else it lights what uses it. */

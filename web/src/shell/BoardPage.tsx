@@ -2,15 +2,15 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { SheetPanel } from "../sheet/SheetPanel";
 import { useBoard } from "../state/store";
+import { ActionBar } from "./ActionBar";
 import { ActionSearch } from "./ActionSearch";
-import { Deck } from "./Deck";
 import { Header } from "./Header";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
-import { RightColumn } from "./Leaf";
 import { ReadingLine } from "./ReadingLine";
-import { Stage } from "./Stage";
+import { RightColumn } from "./SidePanel";
 import { closePart, openPart } from "./session";
+import { Viewport } from "./Viewport";
 
 export function BoardPage() {
   const { id } = useParams();
@@ -51,8 +51,8 @@ export function BoardPage() {
         />
         <section aria-label="Board" className="flex min-h-0 min-w-0 flex-col">
           <div className="relative min-h-0 grow">
-            <Stage />
-            <Deck />
+            <Viewport />
+            <ActionBar />
           </div>
           <ReadingLine />
         </section>

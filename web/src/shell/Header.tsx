@@ -1,9 +1,9 @@
 import { Link } from "react-router";
-import { travel } from "../document/change";
-import { openSketch } from "../sketch/sketching";
+import { travel } from "../document/commands";
+import { openSketch } from "../sketch/openSketch";
 import type { LeafName } from "../state/store";
 import { steps, useBoard } from "../state/store";
-import { previewNow } from "../steps/drafting";
+import { previewNow } from "../steps/draft";
 import { grams } from "../ui/measures";
 import { Waiting } from "../ui/Waiting";
 import { OutMenu } from "./OutMenu";

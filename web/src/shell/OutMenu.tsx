@@ -1,7 +1,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { download, type Refused, Stopped } from "../api/client";
-import { tell, useBoard } from "../state/store";
+import { showMessage, useBoard } from "../state/store";
 import { Waiting } from "../ui/Waiting";
 
 const FILES = [
@@ -31,7 +31,7 @@ export function OutMenu() {
     try {
       await download(`/api/parts/${part.id}/${path}`, stop.signal);
     } catch (error) {
-      if (!(error instanceof Stopped)) tell((error as Refused).sentence, "red");
+      if (!(error instanceof Stopped)) showMessage((error as Refused).sentence, "red");
     } finally {
       setWriting(null);
     }

@@ -1,22 +1,22 @@
 /** Every action there is: its words, its keys, when it makes sense, what it does. The deck and the search read this list. */
 
 import type { XYZ } from "../api/types";
-import { fit, look, squareUp } from "../camera/looking";
-import { run, travel } from "../document/change";
-import { GUIDE_ACTIONS } from "../inspect/laidOut";
-import { chosenFlat, LOOKING_ACTIONS } from "../inspect/lookingAt";
+import { fit, look, squareUp } from "../camera/viewControl";
+import { run, travel } from "../document/commands";
+import { chosenFlat, LOOKING_ACTIONS } from "../inspect/measure";
+import { GUIDE_ACTIONS } from "../inspect/visibleGuides";
 import { deleteSteps } from "../route/SeveralSteps";
-import { BRINGING } from "../sketch/bringing";
 import { COPY_ACTIONS } from "../sketch/copyActions";
 import { loadMotions } from "../sketch/motions";
 import { sketchOnFace } from "../sketch/newSketch";
+import { closeSketch } from "../sketch/openSketch";
 import { SKETCH_ACTIONS, sketching } from "../sketch/sketchActions";
-import { closeSketch } from "../sketch/sketching";
 import type { Action } from "../state/action";
 import { board, editable, frameOf, letGo, useBoard } from "../state/store";
+import { bodyActions, DATA_ACTIONS } from "../steps/bodyActions";
 import { BODY_PART } from "../steps/bodyParts";
-import { bodyActions, DATA_ACTIONS } from "../steps/bodyWords";
-import { startActions } from "../steps/starting";
+import { BRINGING } from "../steps/importSolid";
+import { startActions } from "../steps/startStep";
 import { reading, type ViewName } from "../view/camera";
 
 const flatFace = () => {

@@ -1,12 +1,12 @@
 /** Two-stroke keys, Esc stepping back one level, undo and redo. Keys that come while something opens wait for it. */
 import { useEffect } from "react";
-import { travel } from "../document/change";
-import { stopMeasuring } from "../inspect/lookingAt";
-import { stopLooking } from "../route/advising";
+import { travel } from "../document/commands";
+import { stopMeasuring } from "../inspect/measure";
+import { stopLooking } from "../route/advice";
 import { takeChosen } from "../sketch/copyActions";
-import { board, hush, tell, useBoard } from "../state/store";
-import { acceptDraft, dropDraft } from "../steps/drafting";
-import { type Again, startAgain } from "../steps/starting";
+import { board, clearMessage, showMessage, useBoard } from "../state/store";
+import { acceptDraft, dropDraft } from "../steps/draft";
+import { type Again, startAgain } from "../steps/startStep";
 import { action, allActions, deleteChosen } from "./actions";
 
 /** How long the first of two strokes waits for the second, in ms. */
@@ -24,14 +24,14 @@ function stepBack(again: boolean) {
   } else if (s.choosingPlane) useBoard.setState({ choosingPlane: false });
   else if (s.draft) dropDraft();
   else if (s.looking) stopLooking();
-  else if (s.message) hush();
+  else if (s.message) clearMessage();
   else if (s.measuring) stopMeasuring();
   else if (s.also.length) useBoard.setState({ also: [] });
   else if (s.chosen.length) useBoard.setState({ chosen: [] });
   else if (s.sketch) {
     const finish = action("finish").keys;
     if (s.leaf) useBoard.setState({ leaf: null });
-    else if (again) tell(`The sketch stays open; ${finish}, or Finish below, leaves it.`);
+    else if (again) showMessage(`The sketch stays open; ${finish}, or Finish below, leaves it.`);
   } else if (s.picks.length) {
     useBoard.setState({ picks: [] });
     s.scene?.mark(null, []);

@@ -4,15 +4,15 @@ import { get as fetchJson, Refused } from "../api/client";
 import type { LiveEvent } from "../api/live";
 import { Live } from "../api/live";
 import type { Me, Part } from "../api/types";
-import { forgetViews } from "../camera/looking";
-import { awaitBuild, loadBuild, stopWaiting } from "../document/building";
-import { took } from "../document/change";
-import { overtaken } from "../document/overtaken";
-import { forgetAdvice } from "../route/advising";
-import { draggedTo, dragRefused } from "../sketch/dragging";
+import { forgetViews } from "../camera/viewControl";
+import { awaitBuild, loadBuild, stopWaiting } from "../document/builds";
+import { applyPart } from "../document/commands";
+import { overtaken } from "../document/conflicts";
+import { forgetAdvice } from "../route/advice";
+import { draggedTo, dragRefused } from "../sketch/drag";
 import { loadCatalogue } from "../state/catalogue";
-import { board, initial, tell, useBoard } from "../state/store";
-import { previewed } from "../steps/drafting";
+import { board, initial, showMessage, useBoard } from "../state/store";
+import { previewed } from "../steps/draft";
 
 export async function openPart(id: string) {
   forgetViews();
@@ -58,7 +58,7 @@ function heard(event: LiveEvent) {
   else if (event.kind === "dragged") draggedTo(event);
   else if (event.kind === "refused") {
     dragRefused();
-    tell(event.sentence as string, "red");
+    showMessage(event.sentence as string, "red");
   } else if (event.kind === "preview") previewed(event);
 }
 
@@ -69,6 +69,6 @@ async function refresh(settled = false) {
   const fresh = await fetchJson<Part>(`/api/parts/${part.id}`);
   const before = board();
   const now = before.part?.version ?? 0;
-  if (fresh.version > now || (settled && fresh.version === now)) took(fresh);
+  if (fresh.version > now || (settled && fresh.version === now)) applyPart(fresh);
   if (fresh.version > now) overtaken(before);
 }

@@ -3,7 +3,7 @@
 import { memo } from "react";
 import { get } from "../api/client";
 import type { Callout, Dimension, Entity, XY } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import type { Affine } from "../geometry/affine";
 import { type Layout, layout } from "../geometry/dimensionLayout";
 import { board, editable, useBoard } from "../state/store";

@@ -3,9 +3,9 @@ import { useRef, useState } from "react";
 import { post, type Refused, upload } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Part } from "../api/types";
-import { fit } from "../camera/looking";
-import { inTurn, took } from "../document/change";
-import { board, tell, useBoard } from "../state/store";
+import { fit } from "../camera/viewControl";
+import { applyPart, inTurn } from "../document/commands";
+import { board, showMessage, useBoard } from "../state/store";
 import { Labelled } from "../ui/ui";
 
 type Drawing = components["schemas"]["DrawingOut"];
@@ -97,12 +97,12 @@ function Choosing({ drawing, name, sketch }: { drawing: Drawing; name: string; s
           chosen,
           callouts,
         });
-        took(after);
+        applyPart(after);
         useBoard.setState({ leaf: null, checking: true, tolerance: null });
-        tell(after.said?.join(" ") ?? "", "proof");
+        showMessage(after.said?.join(" ") ?? "", "proof");
         fit();
       } catch (error) {
-        tell((error as Refused).sentence, "red");
+        showMessage((error as Refused).sentence, "red");
       }
     });
     setBusy(false);

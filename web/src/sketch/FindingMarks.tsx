@@ -4,7 +4,7 @@ import type { Affine } from "../geometry/affine";
 import { apply } from "../geometry/affine";
 import { pathOf } from "../geometry/geometry";
 import { editable, sketchOf, sketchStep, useBoard } from "../state/store";
-import { mend, useCheck } from "./checking";
+import { mend, useCheck } from "./findings";
 import { matrix, PROOF, RED } from "./ink";
 
 /** Told at once, without being asked for. */

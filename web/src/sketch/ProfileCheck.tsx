@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Refused } from "../api/client";
 import type { Check, Finding } from "../api/types";
 import { editable, useBoard } from "../state/store";
-import { mend, stopTrying, tryMending, useCheck } from "./checking";
+import { mend, stopTrying, tryMending, useCheck } from "./findings";
 
 const KIND: Record<string, [string, string]> = {
   "off plane": ["off the plane", "lay flat"],

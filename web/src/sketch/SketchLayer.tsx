@@ -11,7 +11,7 @@ import { DimensionMark } from "./DimensionMark";
 import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
 import { INK, matrix, OCHRE, PENCIL, RED } from "./ink";
-import { usePlayed } from "./played";
+import { usePlayed } from "./motionPlayback";
 import { Ties } from "./Ties";
 
 export function SketchLayer() {

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { get, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { Balloon } from "../ui/ui";

@@ -1,6 +1,6 @@
 /** The value field of a dimension being made or changed, where its text stands. A press on a callout feeds it. */
 import { useEffect, useRef, useState } from "react";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { apply } from "../geometry/affine";
 import { typedAs, unprefixed } from "../geometry/typed";
 import { affine, board, freshId, useBoard } from "../state/store";

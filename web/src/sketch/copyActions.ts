@@ -1,9 +1,9 @@
 /** What can be done with copies of what is chosen in a sketch. */
 
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { pointAt, pointRefs } from "../geometry/geometry";
 import type { Action } from "../state/action";
-import { board, editable, sketchOf, sketchStep, tell, useBoard } from "../state/store";
+import { board, editable, showMessage, sketchOf, sketchStep, useBoard } from "../state/store";
 import {
   carrying,
   MoveTool,
@@ -78,7 +78,7 @@ function askCount(which: "count" | "second") {
 
 export function takeChosen() {
   const count = take(sketchNow(), things());
-  if (count) tell(`${count} copied; put them in here or in another sketch.`);
+  if (count) showMessage(`${count} copied; put them in here or in another sketch.`);
   return count > 0;
 }
 

@@ -1,7 +1,7 @@
 /** What can still move in the open sketch: asked for, to be played. */
 import { get } from "../api/client";
 import type { Motion } from "../api/types";
-import { board, tell, useBoard } from "../state/store";
+import { board, showMessage, useBoard } from "../state/store";
 
 export async function loadMotions(play: boolean) {
   const s = board();
@@ -11,6 +11,7 @@ export async function loadMotions(play: boolean) {
   const asked = new Set(s.chosen.map((ref) => ref.split(".")[0]));
   const motions = asked.size ? all.filter((m) => m.entities.some((e) => asked.has(e))) : all;
   useBoard.setState({ motions, playing: play && motions.length ? 0 : null });
-  if (!all.length) tell("Nothing can move: this sketch is fully constrained.", "proof");
-  else if (!motions.length) tell("What is chosen cannot move any more; something else here can.", "proof");
+  if (!all.length) showMessage("Nothing can move: this sketch is fully constrained.", "proof");
+  else if (!motions.length)
+    showMessage("What is chosen cannot move any more; something else here can.", "proof");
 }

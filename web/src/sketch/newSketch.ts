@@ -1,7 +1,7 @@
 /** New sketches: on a datum plane, on a plane a step made, on a flat face. */
-import { run } from "../document/change";
-import { board, frameOf, freshStep, holding, tell, useBoard } from "../state/store";
-import { openSketch } from "./sketching";
+import { run } from "../document/commands";
+import { board, frameOf, freshStep, holding, showMessage, useBoard } from "../state/store";
+import { openSketch } from "./openSketch";
 
 const addSketch = (on: Record<string, unknown>) => holding(makeSketch(on));
 
@@ -24,7 +24,7 @@ export function sketchOnFace() {
   const face = pick?.kind === "face" ? board().scene?.bodies()[pick.body].faces[pick.face] : undefined;
   if (!face) return;
   if (face.kind !== "plane") {
-    tell("A sketch needs a flat face; pick one, or a datum plane.", "red");
+    showMessage("A sketch needs a flat face; pick one, or a datum plane.", "red");
     return;
   }
   addSketch({

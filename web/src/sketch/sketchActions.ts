@@ -1,9 +1,18 @@
 import type { Entity, XY } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { dist, pointAt, said } from "../geometry/geometry";
 import { bevel, unprefixed } from "../geometry/typed";
 import type { Action } from "../state/action";
-import { board, editable, type Loose, letGo, sketchOf, sketchStep, tell, useBoard } from "../state/store";
+import {
+  board,
+  type CommandDraft,
+  editable,
+  letGo,
+  showMessage,
+  sketchOf,
+  sketchStep,
+  useBoard,
+} from "../state/store";
 import { EllipseTool, SplineTool, TextTool } from "./tools/bent";
 import { DimensionTool, planFor } from "./tools/dimension";
 import { bringOutline, EdgesTool } from "./tools/edges";
@@ -80,7 +89,7 @@ async function constrain(kind: string) {
     for (const r of refs) b.tie(kind, [r]);
   else if (kind === "tangent" || kind === "perpendicular") {
     const found = couples(kind, refs);
-    if (!found.length) return tell("All of these are so already.");
+    if (!found.length) return showMessage("All of these are so already.");
     for (const pair of found) b.tie(kind, pair);
   } else if (CHAINS.has(kind)) for (const r of refs.slice(1)) b.tie(kind, [refs[0], r]);
   else if (kind === "symmetric") {
@@ -149,7 +158,11 @@ function cornersChosen(): string[] {
 }
 
 /** A value asked for at the first chosen corner, for a command on all of them. */
-function atCorners(kind: string, make: (corners: string[], expr: string) => Loose, hint?: () => string) {
+function atCorners(
+  kind: string,
+  make: (corners: string[], expr: string) => CommandDraft,
+  hint?: () => string,
+) {
   const corners = cornersChosen();
   const at = pointAt(sketchOf(sketchStep()).entities ?? [], corners[0]);
   if (!at) return;

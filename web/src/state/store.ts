@@ -41,7 +41,7 @@ export interface CutPlane {
 
 export type LeafName = "data" | "versions" | "values" | "drawing";
 
-export type Loose = { do: Command["do"] } & Record<string, unknown>;
+export type CommandDraft = { do: Command["do"] } & Record<string, unknown>;
 
 export interface Offer {
   label: string;
@@ -87,7 +87,7 @@ export interface Preview {
 
 export interface ValueField {
   dimension: string | null; // an existing one, or null for one about to be made
-  make?: (expr: string, name: string) => Loose;
+  make?: (expr: string, name: string) => CommandDraft;
   text: string;
   at: XY;
   kind: string;
@@ -288,7 +288,7 @@ export function freshStep(): string {
   return `s${Math.max(part?.document.used ?? 0, ...steps(part).map((s) => Number(s.id.slice(1)))) + 1}`;
 }
 
-export function tell(
+export function showMessage(
   text: string,
   tone: Message["tone"] = "ink",
   offers: Offer[] = [],
@@ -312,6 +312,6 @@ export function letGo(chosen: string[]) {
   if (board().chosen === chosen) useBoard.setState({ chosen: [] });
 }
 
-export function hush() {
+export function clearMessage() {
   if (board().message) useBoard.setState({ message: null });
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { BodyStep } from "../api/types";
-import { run } from "../document/change";
-import { editable, type Loose, useBoard } from "../state/store";
+import { run } from "../document/commands";
+import { type CommandDraft, editable, useBoard } from "../state/store";
 import { MaterialSelect } from "../ui/MaterialSelect";
 
 /** A body's name, colour and material, as slots. */
@@ -41,9 +41,12 @@ export function BodySlots({ step }: { step: BodyStep }) {
         own={part.document.materials ?? []}
         empty="the part's material"
         take={(name, own) => {
-          const made: Loose = { do: "set_step", step: step.id, changes: { material: name } };
+          const made: CommandDraft = { do: "set_step", step: step.id, changes: { material: name } };
           const others = (part.document.materials ?? []).filter((m) => m.name !== name);
-          const first: Loose = { do: "set_part", changes: { materials: own ? [...others, own] : others } };
+          const first: CommandDraft = {
+            do: "set_part",
+            changes: { materials: own ? [...others, own] : others },
+          };
           run(own ? { do: "together", commands: [first, made] } : made);
         }}
       />

@@ -4,8 +4,8 @@ import { useView } from "../camera/EachView";
 import { look, put } from "../state/catalogue";
 import { board, editable, useBoard } from "../state/store";
 import { toScreen, type ViewState } from "../view/camera";
-import { changeDraft } from "./drafting";
-import { type Grip, useTold } from "./told";
+import { changeDraft } from "./draft";
+import { type Grip, useTold } from "./stepReport";
 
 const RED = "#B83720";
 const FINEST = 3; // px from one value to the next

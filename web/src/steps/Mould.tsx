@@ -8,8 +8,8 @@ import { look, put } from "../state/catalogue";
 import { board, editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { sketchAffine, toScreen } from "../view/camera";
-import { changeDraft } from "./drafting";
-import { type Turn, useTold } from "./told";
+import { changeDraft } from "./draft";
+import { type Turn, useTold } from "./stepReport";
 
 const RED = "#B83720";
 const INK = "#1E2A44";

@@ -5,7 +5,7 @@ import { Pressed } from "../camera/Pressed";
 import { editable, useBoard } from "../state/store";
 import { toScreen } from "../view/camera";
 import { leftOut, placeOf, placeSaid, turnPlace } from "./copyUnder";
-import { type Grid, useTold } from "./told";
+import { type Grid, useTold } from "./stepReport";
 
 const INK = "#1E2A44";
 const RED = "#B83720";

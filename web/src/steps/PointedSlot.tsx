@@ -5,8 +5,8 @@ import { type Data, put, type Slot } from "../state/catalogue";
 import { standing } from "../state/guides";
 import type { Choice, FaceRef, PointRef } from "../state/refs";
 import { board, DATUMS, numberOf, steps, useBoard } from "../state/store";
-import { changeDraft } from "./drafting";
-import { choiceWords, faceWords, pressPoint, rulesFor, toggle } from "./pointing";
+import { changeDraft } from "./draft";
+import { choiceWords, faceWords, pressPoint, rulesFor, toggle } from "./picks";
 import { activate, filled, showChosen } from "./slots";
 
 export function PointedSlot({ slot, path, value }: { slot: Slot; path: string; value: unknown }) {

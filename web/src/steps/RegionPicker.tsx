@@ -8,7 +8,7 @@ import { said } from "../geometry/geometry";
 import { frameOf, useBoard } from "../state/store";
 import { areaSaid } from "../ui/measures";
 import { sketchAffine } from "../view/camera";
-import { changeDraft } from "./drafting";
+import { changeDraft } from "./draft";
 
 export function RegionPicker() {
   const s = useBoard();

@@ -16,11 +16,11 @@ import {
   shows,
 } from "../state/catalogue";
 import { numberOf, steps, useBoard } from "../state/store";
-import { Trade } from "../ui/Trade";
+import { NotationText } from "../ui/NotationText";
 import { Waiting } from "../ui/Waiting";
-import { acceptDraft, changeDraft, dropDraft, previewNow, stopTrying } from "./drafting";
+import { acceptDraft, changeDraft, dropDraft, previewNow, stopTrying } from "./draft";
 import { PointedSlot } from "./PointedSlot";
-import { fewer } from "./pointing";
+import { fewer } from "./picks";
 import { activate, missing, POINTED, pointOn } from "./slots";
 
 const NAMES: Record<string, string> = { extrude: "Extrusion", fillet: "Round", hole: "Hole" };
@@ -93,7 +93,11 @@ export function StepSlots() {
           </p>
         ) : (
           <p className={`mt-1 ${report ? tone(report) : "text-pencil"}`} aria-live="polite">
-            {report ? <Trade text={report.said} /> : <Waiting key={tried} words="Trying" stop={stopTrying} />}
+            {report ? (
+              <NotationText text={report.said} />
+            ) : (
+              <Waiting key={tried} words="Trying" stop={stopTrying} />
+            )}
           </p>
         )}
         <div className="mt-2 flex gap-2">
@@ -168,7 +172,7 @@ function Parts({ parts, before }: { parts: Part[]; before: string }) {
         if (p.is === "words")
           return (
             <span key={i}>
-              <Trade text={p.text} />{" "}
+              <NotationText text={p.text} />{" "}
             </span>
           );
         return <OneSlot key={before + p.field} slot={p} path={before + p.field} />;

@@ -1,8 +1,8 @@
 /** Bodies that become parts of their own. */
 import { post, Refused } from "../api/client";
 import type { Action } from "../state/action";
-import { board, editable, tell } from "../state/store";
-import { chosenBody } from "./bodyWords";
+import { board, editable, showMessage } from "../state/store";
+import { chosenBody } from "./bodyActions";
 
 /** Save the chosen body as a part in the library, linked to this one. */
 async function bodyAsPart() {
@@ -16,9 +16,9 @@ async function bodyAsPart() {
       name,
     });
     const twice = before.length ? ` This body was made into a part before: “${before.join("”, “")}”.` : "";
-    tell(`“${name}” is a part of its own now, linked to this one; it stands in the library.${twice}`);
+    showMessage(`“${name}” is a part of its own now, linked to this one; it stands in the library.${twice}`);
   } catch (error) {
-    tell(error instanceof Refused ? error.sentence : "The body could not be saved; try again.", "red");
+    showMessage(error instanceof Refused ? error.sentence : "The body could not be saved; try again.", "red");
   }
 }
 

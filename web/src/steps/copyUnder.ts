@@ -3,9 +3,9 @@ import { Vector3 } from "three";
 import type { XY, XYZ } from "../api/types";
 import { type Data, isEmpty, look, put } from "../state/catalogue";
 import { board, editable } from "../state/store";
-import { changeDraft, previewNow } from "./drafting";
+import { changeDraft, previewNow } from "./draft";
 import { activeSlot } from "./slots";
-import type { Grid, Told } from "./told";
+import type { Grid, Told } from "./stepReport";
 
 export type PlaceOf = [number, number];
 

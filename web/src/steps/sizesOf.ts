@@ -1,6 +1,6 @@
 /** The sizes that a face or an edge of the part hangs on: of the sketch it was drawn in, and of the steps it came from. */
 import type { SketchState, Step } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { catalogue, look, put, slotsOf } from "../state/catalogue";
 import { board, numberOf, stepOf } from "../state/store";
 import type { Pick } from "../view/pointed";

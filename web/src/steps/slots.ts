@@ -2,7 +2,7 @@
 import type { Step } from "../api/types";
 import { catalogue, type Data, look, type Slot, slotsOf } from "../state/catalogue";
 import { board, useBoard } from "../state/store";
-import { meant } from "./meant";
+import { meant } from "./resolveSelection";
 
 /** Slots that are filled by pointing at solids. */
 export const POINTED = new Set([

@@ -2,7 +2,7 @@
 import type { XY } from "../../api/types";
 import { add, dist, mid, mul, sub, unit } from "../../geometry/geometry";
 import type { Snap } from "../../geometry/ties";
-import { tell } from "../../state/store";
+import { showMessage } from "../../state/store";
 import type { Ghost, Typed } from "../../state/toolInHand";
 import { PointsTool } from "./points";
 import { Batch, perUnit, redraw, unitName } from "./tool";
@@ -208,7 +208,7 @@ export class TextTool extends PointsTool {
 
   protected make(b: Batch, at: XY[]) {
     if (!this.text("text")) {
-      tell("Type what the text says first: its letters go into the field beside the pointer.", "red");
+      showMessage("Type what the text says first: its letters go into the field beside the pointer.", "red");
       return false;
     }
     const id = b.entity("t", { kind: "text", text: this.words(), ...this.laid(at) });

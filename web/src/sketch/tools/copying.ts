@@ -1,10 +1,10 @@
 /** Tools that move, turn, scale and copy what is chosen, pattern it, put it in elsewhere, make and place stencils. */
 import type { Constraint, Dimension, Entity, Sketch, SketchStep, XY } from "../../api/types";
 import { isSketch } from "../../api/types";
-import { run } from "../../document/change";
+import { run } from "../../document/commands";
 import { add, dist, mul, pointRefs, sub } from "../../geometry/geometry";
 import type { Snap } from "../../geometry/ties";
-import { board, type Loose, tell, useBoard } from "../../state/store";
+import { board, type CommandDraft, showMessage, useBoard } from "../../state/store";
 import type { Ghost, Typed } from "../../state/toolInHand";
 import { PointsTool } from "./points";
 import { entitiesNow, perUnit, redraw, unitName } from "./tool";
@@ -63,7 +63,7 @@ abstract class CarryTool extends PointsTool {
     return this.raw(key).trim() && Number.isFinite(n) ? n : otherwise;
   }
 
-  protected async finish(command: Loose) {
+  protected async finish(command: CommandDraft) {
     if (await run({ ...command, step: board().sketch }, true)) useBoard.setState({ tool: null, chosen: [] });
   }
 
@@ -312,7 +312,7 @@ export class RingTool extends CarryTool {
       (t) => t.of === "point" && t.kind === "coincident" && /\.|^p\d|^origin$/.test(t.ref ?? ""),
     )?.ref;
     if (!ref) {
-      tell("A pattern goes round a point: press the origin, a centre or an end of something.", "red");
+      showMessage("A pattern goes round a point: press the origin, a centre or an end of something.", "red");
       return;
     }
     this.centre = ref;
@@ -419,7 +419,7 @@ export class StencilTool extends CarryTool {
   click(s: Snap) {
     const name = this.raw("name").trim();
     if (!name) {
-      tell("Type a name for the stencil first.", "red");
+      showMessage("Type a name for the stencil first.", "red");
       return;
     }
     this.finish({ do: "sketch_stencil", ids: this.ids, at: s.at, name });

@@ -3,7 +3,7 @@ import { ends } from "../../geometry/dimensionLayout";
 import { dist, lineEnds, mid, onCurve, pointAt, said, sub } from "../../geometry/geometry";
 import type { Snap } from "../../geometry/ties";
 import { typedAs, unprefixed } from "../../geometry/typed";
-import { board, type Loose, useBoard } from "../../state/store";
+import { board, type CommandDraft, useBoard } from "../../state/store";
 import type { Ghost } from "../../state/toolInHand";
 import { edgesToUse } from "../partEdges";
 import { Batch, entitiesNow, perUnit, redraw, Tool } from "./tool";
@@ -239,7 +239,7 @@ export class DimensionTool extends Tool {
   private place(plan: Plan, at: XY) {
     const now = measureNow(plan, all());
     const refs = this.refs;
-    const make = (expr: string, name: string): Loose => {
+    const make = (expr: string, name: string): CommandDraft => {
       const b = new Batch();
       // how far apart two lines are says that they run alongside each other
       if (plan.kind === "distance" && plan.refs.length === 2 && plan.refs.every(isLine))

@@ -1,6 +1,6 @@
 /** Edges of the part brought into the sketch: as its outline, or with x as construction. */
 import type { Entity } from "../../api/types";
-import { run } from "../../document/change";
+import { run } from "../../document/commands";
 import { apply } from "../../geometry/affine";
 import { dist, onCurve } from "../../geometry/geometry";
 import type { Snap } from "../../geometry/ties";

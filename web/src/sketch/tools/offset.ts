@@ -1,5 +1,5 @@
 import type { Entity, XY } from "../../api/types";
-import { run } from "../../document/change";
+import { run } from "../../document/commands";
 import { add, dist, mul, onCurve, sub, unit } from "../../geometry/geometry";
 import type { Snap } from "../../geometry/ties";
 import { board, useBoard } from "../../state/store";

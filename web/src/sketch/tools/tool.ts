@@ -1,13 +1,13 @@
 /** What every drawing tool is: a small state machine fed with snaps, typed values and keys. */
 
 import type { Entity, XY } from "../../api/types";
-import { fit } from "../../camera/looking";
-import { run } from "../../document/change";
+import { fit } from "../../camera/viewControl";
+import { run } from "../../document/commands";
 import { apply } from "../../geometry/affine";
 import { pointRefs } from "../../geometry/geometry";
 import type { Lead, Snap, Tie } from "../../geometry/ties";
 import { roughly, unprefixed } from "../../geometry/typed";
-import { affine, board, freshId, type Loose, sketchOf, sketchStep, useBoard } from "../../state/store";
+import { affine, board, type CommandDraft, freshId, sketchOf, sketchStep, useBoard } from "../../state/store";
 import type { Ghost, ToolInHand, Typed } from "../../state/toolInHand";
 import { broughtIn } from "../partEdges";
 
@@ -112,12 +112,12 @@ export class Batch {
     }
   }
 
-  command(): Loose {
+  command(): CommandDraft {
     const links = this.links.map((l) => ({ do: "link_callout", step: board().sketch, ...l }));
     return links.length ? { do: "together", commands: [this.adding(), ...links] } : this.adding();
   }
 
-  private adding(): Loose {
+  private adding(): CommandDraft {
     return {
       do: "sketch_add",
       step: board().sketch,

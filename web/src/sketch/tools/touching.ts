@@ -3,7 +3,7 @@ import type { XY } from "../../api/types";
 import { add, dist, mul, said } from "../../geometry/geometry";
 import { type Trace, traces } from "../../geometry/snap";
 import type { Snap } from "../../geometry/ties";
-import { board, tell } from "../../state/store";
+import { board, showMessage } from "../../state/store";
 import type { Ghost } from "../../state/toolInHand";
 import { Batch, entitiesNow, redraw, Tool } from "./tool";
 
@@ -46,7 +46,10 @@ export class TouchingCircleTool extends Tool {
         for (const p of this.picked) b.tie("tangent", [id, p.ref]);
         b.store();
       } else
-        tell("No circle touches these three near there; press them nearer to where it should touch.", "red");
+        showMessage(
+          "No circle touches these three near there; press them nearer to where it should touch.",
+          "red",
+        );
       this.picked = [];
     }
     redraw();

@@ -1,5 +1,5 @@
 import type { Entity, XY } from "../../api/types";
-import { run } from "../../document/change";
+import { run } from "../../document/commands";
 import { walk } from "../../geometry/curves";
 import { dist, onCurve } from "../../geometry/geometry";
 import { type Trace, traces } from "../../geometry/snap";

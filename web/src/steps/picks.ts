@@ -10,9 +10,9 @@ import {
   sameChoice,
   samePoint,
 } from "../state/refs";
-import { board, numberOf, tell, useBoard } from "../state/store";
+import { board, numberOf, showMessage, useBoard } from "../state/store";
 import type { Pick } from "../view/pointed";
-import { changeDraft } from "./drafting";
+import { changeDraft } from "./draft";
 import { activeSlot, pointOn, showChosen } from "./slots";
 
 function change(path: string, value: unknown) {
@@ -114,7 +114,7 @@ export function putInSlot(choice: { kind: string; step: string }): boolean {
 }
 
 function refuse(words: string): boolean {
-  tell(words, "red");
+  showMessage(words, "red");
   return true;
 }
 

@@ -1,9 +1,9 @@
 /** Solids from outside brought into the part. */
 import { upload } from "../api/client";
 import type { Part } from "../api/types";
-import { changing } from "../document/change";
+import { changing } from "../document/commands";
 import type { Action } from "../state/action";
-import { board, editable, freshStep, tell } from "../state/store";
+import { board, editable, freshStep, showMessage } from "../state/store";
 
 const FORMS = ".step,.stp,.p21,model/step";
 
@@ -26,7 +26,7 @@ export function bringSolids() {
 
 async function take(file: File) {
   const stop = new AbortController();
-  tell(`Reading ${file.name} …`, "ink", [{ label: "Stop", act: () => stop.abort() }]);
+  showMessage(`Reading ${file.name} …`, "ink", [{ label: "Stop", act: () => stop.abort() }]);
   const done = await changing((part) =>
     upload<Part>(
       `/api/parts/${part.id}/solids`,
@@ -34,7 +34,7 @@ async function take(file: File) {
       stop.signal,
     ),
   );
-  if (!done && stop.signal.aborted) tell("Stopped; nothing was taken in.");
+  if (!done && stop.signal.aborted) showMessage("Stopped; nothing was taken in.");
 }
 
 export const BRINGING: Action = {

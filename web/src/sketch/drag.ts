@@ -2,7 +2,7 @@
 
 import type { LiveEvent } from "../api/live";
 import type { Entity, XY } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { board, sketchOf, sketchStep, useBoard } from "../state/store";
 
 let dragTurn = 0;

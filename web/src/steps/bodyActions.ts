@@ -1,8 +1,8 @@
 /** A body's own name, colour and material: the step that says them, made when it is first asked for. */
 
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import type { Action } from "../state/action";
-import { board, editable, freshStep, holding, numberOf, steps, tell, useBoard } from "../state/store";
+import { board, editable, freshStep, holding, numberOf, showMessage, steps, useBoard } from "../state/store";
 
 /** What a body is called: its own name, or the step that made it, its pieces told apart. */
 export function bodySaid(id: string): string {
@@ -117,7 +117,7 @@ export const DATA_ACTIONS: Action[] = [
     when: () => board().part !== null,
     run: () => {
       useBoard.setState({ leaf: "data" });
-      if (!board().build?.mass?.volume) tell("There is no solid yet to be weighed.");
+      if (!board().build?.mass?.volume) showMessage("There is no solid yet to be weighed.");
     },
   },
 ];

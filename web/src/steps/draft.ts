@@ -2,23 +2,23 @@
 
 import type { LiveEvent } from "../api/live";
 import type { Step } from "../api/types";
-import { fit, setView, squareOn } from "../camera/looking";
-import { showBodies } from "../document/building";
-import { run } from "../document/change";
-import { changedHere, changedThere, meanwhile } from "../document/overtaken";
-import { closeSketch } from "../sketch/sketching";
+import { fit, setView, squareOn } from "../camera/viewControl";
+import { showBodies } from "../document/builds";
+import { run } from "../document/commands";
+import { changedHere, changedThere, meanwhile } from "../document/conflicts";
+import { closeSketch } from "../sketch/openSketch";
 import { catalogue, linkName, type Start } from "../state/catalogue";
 import {
   board,
+  type CommandDraft,
   type Draft,
   frameOf,
   freshStep,
   holding,
-  type Loose,
   type Preview,
   type State,
+  showMessage,
   stepOf,
-  tell,
   useBoard,
 } from "../state/store";
 import { named } from "../view/camera";
@@ -65,7 +65,7 @@ export function changeDraft(step: Step) {
   askPreview();
 }
 
-export function draftCommand(draft: Draft): Loose {
+export function draftCommand(draft: Draft): CommandDraft {
   const { step, base } = draft;
   // only what was changed here: what others changed beside it stays
   return base
@@ -97,7 +97,7 @@ function askPreview() {
   }, 25);
 }
 
-function ask(command: Loose) {
+function ask(command: CommandDraft) {
   asked = JSON.stringify(command);
   board().live?.send({ kind: "preview", turn: previewTurn, command });
 }
@@ -154,7 +154,7 @@ async function keepDraft(again: boolean, over: boolean): Promise<boolean> {
   }
   const open = missing(draft.step);
   if (open) {
-    tell(open, "red");
+    showMessage(open, "red");
     return false;
   }
   if (draft.base && !over && changedThere(draft.step, draft.base)) {
@@ -186,7 +186,7 @@ async function keepDraft(again: boolean, over: boolean): Promise<boolean> {
 }
 
 /** Try a command that is not a step's own and show what it would change; ``untry`` takes it off the board again. */
-export function tryCommand(command: Loose) {
+export function tryCommand(command: CommandDraft) {
   previewTurn += 1;
   ask(command);
 }

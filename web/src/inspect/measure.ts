@@ -2,12 +2,12 @@
 import { post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Body, Measured, XYZ } from "../api/types";
-import { fourViews } from "../camera/looking";
-import { showBodies } from "../document/building";
-import { run } from "../document/change";
+import { fourViews } from "../camera/viewControl";
+import { showBodies } from "../document/builds";
+import { run } from "../document/commands";
 import type { Action } from "../state/action";
 import { edgeRef, faceRef } from "../state/refs";
-import { board, type CutPlane, DATUMS, tell, useBoard } from "../state/store";
+import { board, type CutPlane, DATUMS, showMessage, useBoard } from "../state/store";
 import { DRAWN, type Drawn } from "../view/drawn";
 import type { Pick } from "../view/pointed";
 
@@ -142,7 +142,7 @@ export async function calloutOf(figure: Measured["figures"][number]) {
   const id = `b${Math.max(0, ...callouts.map((c) => Number(c.id.slice(1)))) + 1}`;
   const callout = { id, number, text: figure.callout, gauged: { spots, figure: figure.name } };
   if (await run({ do: "set_callout", callout }))
-    tell(`Callout ${number}, ${figure.callout}: measured with every build from now on.`);
+    showMessage(`Callout ${number}, ${figure.callout}: measured with every build from now on.`);
 }
 
 async function send(picks: components["schemas"]["PickIn"][]) {
@@ -155,7 +155,7 @@ async function send(picks: components["schemas"]["PickIn"][]) {
   } catch (error) {
     if (mine !== turn) return;
     useBoard.setState({ measured: null });
-    tell((error as Refused).sentence ?? "This could not be measured; try again.", "red");
+    showMessage((error as Refused).sentence ?? "This could not be measured; try again.", "red");
   }
 }
 

@@ -2,7 +2,7 @@
 import { useRef } from "react";
 import type { Frame, XYZ } from "../api/types";
 import { useBoard } from "../state/store";
-import { previewNow } from "./drafting";
+import { previewNow } from "./draft";
 
 export interface Turn {
   path: string;

@@ -1,10 +1,10 @@
 /** What the order adviser says: asked for once a build is there, shown beside the steps it speaks of. */
 import { get, Stopped } from "../api/client";
 import type { Advice, Place } from "../api/types";
-import { onBuildShown } from "../document/building";
-import { run } from "../document/change";
-import { board, type Loose, tell, useBoard } from "../state/store";
-import { tryCommand, untry } from "../steps/drafting";
+import { onBuildShown } from "../document/builds";
+import { run } from "../document/commands";
+import { board, type CommandDraft, showMessage, useBoard } from "../state/store";
+import { tryCommand, untry } from "../steps/draft";
 
 let later: ReturnType<typeof setTimeout> | undefined;
 let asked = "";
@@ -38,7 +38,7 @@ export function forgetAdvice() {
 }
 
 /** Show the part as it would be: what would be there besides, and what would be gone. */
-export function lookAt(command: Loose) {
+export function lookAt(command: CommandDraft) {
   useBoard.setState({ looking: JSON.stringify(command) });
   tryCommand(command);
 }
@@ -49,7 +49,7 @@ export function stopLooking() {
   untry();
 }
 
-export async function follow(command: Loose) {
+export async function follow(command: CommandDraft) {
   stopLooking();
   if (await run(command)) useBoard.setState({ openStep: null });
 }
@@ -75,7 +75,7 @@ export async function findPlaces(step: string) {
   } catch (error) {
     if (error instanceof Stopped) return;
     useBoard.setState({ places: null });
-    tell((error as Error).message || "The places could not be tried. Try again.", "red");
+    showMessage((error as Error).message || "The places could not be tried. Try again.", "red");
   }
 }
 

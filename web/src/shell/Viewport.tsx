@@ -2,31 +2,41 @@
 import { useEffect, useRef } from "react";
 import type { XY } from "../api/types";
 import { EachView, PaneNames } from "../camera/EachView";
-import { handle, resize, setView } from "../camera/looking";
 import { ViewCross } from "../camera/ViewCross";
-import { showBodies } from "../document/building";
+import { handle, resize, setView } from "../camera/viewControl";
+import { showBodies } from "../document/builds";
 import { unapply } from "../geometry/affine";
 import { said } from "../geometry/geometry";
 import { allUnder } from "../geometry/snap";
 import { DatumPlanes } from "../inspect/DatumPlanes";
 import { ExactLines } from "../inspect/ExactLines";
 import { Guides } from "../inspect/Guides";
+import { drawnExactly } from "../inspect/hiddenLines";
 import { LookStrip, MeasuredLines } from "../inspect/LookStrip";
-import { drawnExactly } from "../inspect/linesOfViews";
-import { measureAlso } from "../inspect/lookingAt";
-import { caught, touch } from "../sketch/catching";
-import { dragEnd, dragStart, dragTo } from "../sketch/dragging";
+import { measureAlso } from "../inspect/measure";
+import { caught, touch } from "../sketch/catch";
+import { dragEnd, dragStart, dragTo } from "../sketch/drag";
+import { openSketch } from "../sketch/openSketch";
 import { edgesToUse } from "../sketch/partEdges";
 import { SketchLayer } from "../sketch/SketchLayer";
-import { openSketch } from "../sketch/sketching";
 import { TypedFields } from "../sketch/TypedFields";
 import { ValueEditor } from "../sketch/ValueEditor";
-import { affine, board, editable, hush, sketchOf, sketchStep, stepOf, tell, useBoard } from "../state/store";
+import {
+  affine,
+  board,
+  clearMessage,
+  editable,
+  showMessage,
+  sketchOf,
+  sketchStep,
+  stepOf,
+  useBoard,
+} from "../state/store";
 import { copyUnder, turnPlace } from "../steps/copyUnder";
 import { Grips } from "../steps/Grips";
 import { Mould } from "../steps/Mould";
 import { Places } from "../steps/Places";
-import { pointAt } from "../steps/pointing";
+import { pointAt } from "../steps/picks";
 import { RegionPicker } from "../steps/RegionPicker";
 import { activeSlot } from "../steps/slots";
 import { orbit, pan, toScreen, zoom } from "../view/camera";
@@ -72,7 +82,7 @@ function swept(m: ReturnType<typeof affine>, at: XY) {
 
 const upper = (text: string) => text[0].toUpperCase() + text.slice(1);
 
-export function Stage() {
+export function Viewport() {
   const holder = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const hold = useRef<Hold | null>(null);
@@ -212,13 +222,13 @@ export function Stage() {
         const state = board().part?.sketches[board().sketch ?? ""];
         const held = h.ref!.split(".")[0];
         if (state && !state.loose.includes(held)) {
-          tell(
+          showMessage(
             `${upper(said(held))} cannot move: its sizes and constraints hold it. Change or delete one of them.`,
           );
           hold.current = { ...h, kind: "press" };
           return;
         }
-        hush();
+        clearMessage();
         grip(h);
         dragStart(h.ref!);
       }
@@ -297,7 +307,7 @@ export function Stage() {
         return;
       }
       const ref = s.under;
-      hush();
+      clearMessage();
       if (!ref) useBoard.setState({ chosen: more ? s.chosen : [] });
       else if (more)
         useBoard.setState({
@@ -309,14 +319,14 @@ export function Stage() {
     point(at, false);
     const pick = board().hover;
     if (s.draft) {
-      hush();
+      clearMessage();
       const copy = copyUnder(at);
       if (copy) turnPlace(copy.place);
       else pointAt(pick);
       return;
     }
     if (s.measuring) {
-      hush();
+      clearMessage();
       measureAlso(pick);
       return;
     }

@@ -6,7 +6,7 @@ const DRAWN: Record<string, { d: string; said: string }> = {
   "↧": { d: "M2 2H12M7 2V11M4 8L7 12L10 8", said: "depth" },
 };
 
-export function Trade({ text }: { text: string }) {
+export function NotationText({ text }: { text: string }) {
   const parts = text.split(/([⌴⌵↧])/);
   if (parts.length === 1) return <>{text}</>;
   return (

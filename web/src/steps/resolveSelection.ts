@@ -1,7 +1,7 @@
 /** What references and choices mean on the solids that are shown, as places to be marked. */
 import { Vector3 } from "three";
 import type { Body } from "../api/types";
-import { aroundShowing } from "../document/building";
+import { aroundShowing } from "../document/builds";
 import type { Data } from "../state/catalogue";
 import {
   apart,

@@ -2,7 +2,7 @@
 import { get } from "../api/client";
 import type { components } from "../api/schema.gen";
 import type { Step } from "../api/types";
-import { board, freshStep, type State, stepOf, tell, useBoard } from "../state/store";
+import { board, freshStep, type State, showMessage, stepOf, useBoard } from "../state/store";
 
 type Change = components["schemas"]["HistoryOut"];
 
@@ -30,7 +30,7 @@ export function overtaken(before: State): boolean {
 /** Tell who did what last, as far as the log knows. */
 export async function meanwhile(
   words: (who: string, what: string) => string,
-  offers: Parameters<typeof tell>[2] = [],
+  offers: Parameters<typeof showMessage>[2] = [],
 ) {
   const part = board().part!;
   let last: Change | undefined;
@@ -40,7 +40,7 @@ export async function meanwhile(
     // told without a name
   }
   const who = last?.who ? (last.who === board().me ? "You, at another window," : last.who) : "Somebody";
-  tell(words(who, last?.what ?? "changed the part"), "red", offers);
+  showMessage(words(who, last?.what ?? "changed the part"), "red", offers);
 }
 
 type Fields = Record<string, unknown>;

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { get } from "../api/client";
 import type { Check, Finding, Mending } from "../api/types";
-import { run } from "../document/change";
+import { run } from "../document/commands";
 import { board, sketchOf, sketchStep, useBoard } from "../state/store";
 
 const LIVE_REACH = 18; // pixels on the screen: twice what a press catches

@@ -1,11 +1,11 @@
 /** The strip at the foot of the board: what makes sense now, as words. Above it, what was just said. */
 import { useEffect, useRef, useState } from "react";
 import { said } from "../geometry/geometry";
-import { guides } from "../inspect/laidOut";
+import { guides } from "../inspect/visibleGuides";
 import { sketchOnDatum, sketchOnPlane } from "../sketch/newSketch";
 import { SYMBOL } from "../sketch/Ties";
 import type { Action } from "../state/action";
-import { hush, useBoard } from "../state/store";
+import { clearMessage, useBoard } from "../state/store";
 import { SizesHere } from "../steps/SizesHere";
 import { activeSlot } from "../steps/slots";
 import { allActions } from "./actions";
@@ -34,7 +34,7 @@ const MORE = [
 /** What is done with what is drawn. */
 const WORK = ["dimension", "trim", "extend", "split", "check", "suggest", "motions", "finish"];
 
-export function Deck() {
+export function ActionBar() {
   const s = useBoard();
   useBoard((x) => x.tick);
   const [more, setMore] = useState(false);
@@ -256,7 +256,7 @@ function Said() {
           {o.label}
         </button>
       ))}
-      <button type="button" aria-label="Close the message" className="px-1" onClick={hush}>
+      <button type="button" aria-label="Close the message" className="px-1" onClick={clearMessage}>
         ×
       </button>
     </div>

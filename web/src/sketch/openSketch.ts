@@ -1,8 +1,8 @@
 /** A sketch opened and closed. */
 
-import { leftAs, lookBack, lookInto, oneView, viewsAgain } from "../camera/looking";
-import { showBodies } from "../document/building";
-import { board, frameOf, hush, useBoard } from "../state/store";
+import { leftAs, lookBack, lookInto, oneView, viewsAgain } from "../camera/viewControl";
+import { showBodies } from "../document/builds";
+import { board, clearMessage, frameOf, useBoard } from "../state/store";
 import { forgetPartEdges, loadPartEdges } from "./partEdges";
 
 export function openSketch(id: string) {
@@ -22,7 +22,7 @@ export function openSketch(id: string) {
   });
   s.scene?.mark(null, []);
   s.scene?.preview([], []);
-  hush();
+  clearMessage();
   oneView();
   lookInto(id, frame);
   showBodies();
@@ -45,7 +45,7 @@ export function closeSketch() {
     shown: [],
   });
   forgetPartEdges();
-  hush();
+  clearMessage();
   if (sketch) lookBack(sketch);
   viewsAgain();
   showBodies();

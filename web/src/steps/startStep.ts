@@ -10,12 +10,12 @@ import {
   frameOf,
   freshStep,
   type State,
+  showMessage,
   sketchOf,
   stepOf,
   steps,
-  tell,
 } from "../state/store";
-import { startDraft } from "./drafting";
+import { startDraft } from "./draft";
 import { POINTED } from "./slots";
 
 /** Sketches that steps are made from. */
@@ -98,9 +98,12 @@ function start(s: Start, like: Step | null = null) {
     const more = like && unusedRegions(like);
     const sketch = more?.length ? ((like as unknown as Data).sketch as string) : sourceSketch();
     if (like && !more?.length && used().has(sketch ?? ""))
-      return tell("Every closed region that is drawn has its step; sketch the next profile.");
+      return showMessage("Every closed region that is drawn has its step; sketch the next profile.");
     if (!sketch)
-      return tell(`Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`, "red");
+      return showMessage(
+        `Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`,
+        "red",
+      );
     const why = unfit(s.kind, sketch);
     fromSketch(step, sketch);
     if (s.kind === "hole" || s.fresh.operation === "cut") towardsPart(step, sketch);
@@ -111,13 +114,13 @@ function start(s: Start, like: Step | null = null) {
         label: "Make a wall along it",
         act: () => startDraft({ ...step, wall: firstLength("2", unit) } as Step, true, null, s),
       };
-      return tell(why, "red", open ? [wall] : []);
+      return showMessage(why, "red", open ? [wall] : []);
     }
   }
   if (s.needs && s.needs !== "sketch" && !(board().build?.bodies ?? []).length)
-    return tell("There is no body yet to work on. Extrude a profile first.", "red");
+    return showMessage("There is no body yet to work on. Extrude a profile first.", "red");
   if (s.needs === "bodies" && (board().build?.bodies ?? []).length < 2)
-    return tell(
+    return showMessage(
       "There is only one body. Make another first: extrude it as a new body, or split this one.",
       "red",
     );

@@ -2,7 +2,7 @@
 
 import { get } from "../api/client";
 import type { Body, Build, Part, Step } from "../api/types";
-import { board, type State, steps, tell, useBoard } from "../state/store";
+import { board, type State, showMessage, steps, useBoard } from "../state/store";
 
 type Work = () => void;
 
@@ -42,7 +42,7 @@ export async function loadBuild() {
     await showBodies();
     for (const work of whenShown) work();
   } catch {
-    tell("The solid could not be loaded; it comes by itself when the server answers again.", "red");
+    showMessage("The solid could not be loaded; it comes by itself when the server answers again.", "red");
   }
 }
 
@@ -89,7 +89,7 @@ async function standing(): Promise<Body[]> {
   try {
     return await made.get(key)!;
   } catch {
-    tell(
+    showMessage(
       "The part before this step could not be shown; what stands on the board is the finished part.",
       "red",
     );

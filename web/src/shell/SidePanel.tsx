@@ -22,13 +22,13 @@ export function RightColumn() {
   if (!leaf) return <RoutePanel />;
   const [title, Content] = LEAVES[leaf];
   return (
-    <Leaf title={title}>
+    <SidePanel title={title}>
       <Content />
-    </Leaf>
+    </SidePanel>
   );
 }
 
-function Leaf({ title, children }: { title: string; children: ReactNode }) {
+function SidePanel({ title, children }: { title: string; children: ReactNode }) {
   return (
     <aside aria-label={title} className="flex min-h-0 flex-col bg-panel">
       <div className="flex h-9 shrink-0 items-center px-3.5">

@@ -3,7 +3,7 @@
 import * as Three from "three";
 import type { Frame, XY } from "../api/types";
 import { isSketch } from "../api/types";
-import { onBuildShown } from "../document/building";
+import { onBuildShown } from "../document/builds";
 import { walk } from "../geometry/curves";
 import { board, frameOf, type State, sketchOf, stepOf, useBoard } from "../state/store";
 import type { ViewName, ViewState } from "../view/camera";

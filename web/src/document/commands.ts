@@ -2,9 +2,17 @@
 
 import { post, Refused, Stopped } from "../api/client";
 import type { Part } from "../api/types";
-import { board, freshId, hush, type Loose, type Offer, tell, useBoard } from "../state/store";
-import { awaitBuild } from "./building";
-import { overtaken } from "./overtaken";
+import {
+  board,
+  type CommandDraft,
+  clearMessage,
+  freshId,
+  type Offer,
+  showMessage,
+  useBoard,
+} from "../state/store";
+import { awaitBuild } from "./builds";
+import { overtaken } from "./conflicts";
 
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -15,7 +23,7 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   return next;
 }
 
-export function took(part: Part) {
+export function applyPart(part: Part) {
   const { sketch: open, part: before } = board();
   const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
   const other = JSON.stringify(before?.document.steps) !== JSON.stringify(part.document.steps);
@@ -35,7 +43,7 @@ export function took(part: Part) {
 }
 
 /** Carry out a command. True if it was done; if not, the reason is on the screen. */
-export const run = (command: Loose, quiet = false): Promise<boolean> =>
+export const run = (command: CommandDraft, quiet = false): Promise<boolean> =>
   changing(
     (part) => post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command }),
     quiet,
@@ -46,7 +54,7 @@ export const run = (command: Loose, quiet = false): Promise<boolean> =>
 export function changing(
   ask: (part: Part) => Promise<Part>,
   quiet = false,
-  command: Loose = { do: "set_part" },
+  command: CommandDraft = { do: "set_part" },
 ): Promise<boolean> {
   return inTurn(async () => {
     const part = board().part;
@@ -55,10 +63,10 @@ export function changing(
     try {
       const after = await ask(part);
       made(after);
-      took(after);
+      applyPart(after);
       const lost = after.lost ?? [];
       if (lost.length)
-        tell(after.said?.join(" ") ?? "", "ink", [
+        showMessage(after.said?.join(" ") ?? "", "ink", [
           {
             label: lost.length > 1 ? "Keep the sizes for reference" : "Keep the size for reference",
             act: () => {
@@ -67,8 +75,8 @@ export function changing(
             },
           },
         ]);
-      else if (after.said?.length && !quiet) tell(after.said.join(" "));
-      else hush();
+      else if (after.said?.length && !quiet) showMessage(after.said.join(" "));
+      else clearMessage();
       return true;
     } catch (error) {
       if (!(error instanceof Stopped)) refused(error, command);
@@ -83,14 +91,14 @@ function made(after: Part) {
   useBoard.setState((s) => ({ mine: new Set([...s.mine, after.version]) }));
 }
 
-function refused(error: unknown, command: Loose) {
+function refused(error: unknown, command: CommandDraft) {
   useBoard.setState({ dragged: null });
   if (!(error instanceof Refused)) throw error;
   if (error.status === 409) {
     const fresh = error.body.part as Part;
     const before = board();
-    took({ ...fresh, role: before.part?.role ?? null });
-    if (!overtaken(before)) tell(error.sentence, "red");
+    applyPart({ ...fresh, role: before.part?.role ?? null });
+    if (!overtaken(before)) showMessage(error.sentence, "red");
     return;
   }
   const detail = error.detail as { offer?: string; because?: string[] };
@@ -105,12 +113,12 @@ function refused(error: unknown, command: Loose) {
     offers.push({ label: "Take its sketch along", act: () => run({ ...command, bring: true }) });
   if (detail.offer === "with_dependents")
     offers.push({ label: "Delete them too", act: () => run(withDependents(command)) });
-  tell(error.sentence, "red", offers, detail.because ?? []);
+  showMessage(error.sentence, "red", offers, detail.because ?? []);
 }
 
-const withDependents = (command: Loose): Loose =>
+const withDependents = (command: CommandDraft): CommandDraft =>
   command.do === "together"
-    ? { ...command, commands: (command.commands as Loose[]).map(withDependents) }
+    ? { ...command, commands: (command.commands as CommandDraft[]).map(withDependents) }
     : { ...command, with_dependents: true };
 
 type Made = NonNullable<Part["undoes"]>;
@@ -131,7 +139,7 @@ export function travel(way: "undo" | "redo", sure = false): Promise<void> {
       const whose = change.who === board().me ? "was made at another window" : `is ${change.who}’s`;
       const what = way === "undo" ? change.what : `took back what was done before`;
       const label = way === "undo" ? "Undo it" : "Redo it";
-      tell(`The last change ${whose}: ${change.who} ${what}.`, "red", [
+      showMessage(`The last change ${whose}: ${change.who} ${what}.`, "red", [
         { label, act: () => travel(way, true) },
       ]);
       return;
@@ -140,9 +148,9 @@ export function travel(way: "undo" | "redo", sure = false): Promise<void> {
     try {
       const after = await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version });
       made(after);
-      took(after);
+      applyPart(after);
       useBoard.setState({ chosen: [], field: null });
-      hush();
+      clearMessage();
     } catch (error) {
       refused(error, { do: "set_part" });
     } finally {

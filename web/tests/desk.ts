@@ -3,7 +3,7 @@ import { vi } from "vitest";
 import type { Entity, Part, SketchStep, XY } from "../src/api/types";
 import { apply } from "../src/geometry/affine";
 import { caught, touch } from "../src/sketch/catch";
-import { type Tool, useTool } from "../src/sketch/tools/tool";
+import { type Tool, takeTool } from "../src/sketch/tools/tool";
 import { affine, board, initial, useBoard } from "../src/state/store";
 import { named } from "../src/view/camera";
 
@@ -61,7 +61,7 @@ function keep(command: Sent) {
 
 /** Take a tool in hand. */
 export function take<T extends Tool>(tool: T): T {
-  useTool(tool);
+  takeTool(tool);
   return tool;
 }
 

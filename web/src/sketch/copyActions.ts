@@ -16,7 +16,7 @@ import {
   TurnTool,
   take,
 } from "./tools/copying";
-import { type Tool, useTool } from "./tools/tool";
+import { type Tool, takeTool } from "./tools/tool";
 
 const sketching = () => board().sketch !== null && editable();
 const sketchNow = () => sketchOf(sketchStep());
@@ -50,7 +50,7 @@ const tool = (id: string, words: string, keys: string, make: (ids: string[]) => 
   keys,
   group: "edit",
   when: some,
-  run: () => useTool(make(things())),
+  run: () => takeTool(make(things())),
 });
 
 function askCount(which: "count" | "second") {
@@ -103,7 +103,7 @@ export const COPY_ACTIONS: Action[] = [
     keys: "e a",
     group: "draw",
     when: () => sketching() && carrying(),
-    run: () => useTool(new PutInTool()),
+    run: () => takeTool(new PutInTool()),
   },
   tool("stencil", "Make a stencil", "e l", (ids) => new StencilTool(ids)),
   {
@@ -112,7 +112,7 @@ export const COPY_ACTIONS: Action[] = [
     keys: "d k",
     group: "draw",
     when: () => sketching() && stencilsHere().length > 0,
-    run: () => useTool(new PlaceTool()),
+    run: () => takeTool(new PlaceTool()),
   },
   {
     id: "pattern-count",

@@ -21,7 +21,7 @@ import { OffsetTool } from "./tools/offset";
 import { RimCircleTool, ThreePointArcTool, TurnedRectangleTool } from "./tools/points";
 import { ArcTool, CircleTool, PointTool, RectangleTool } from "./tools/shapes";
 import { PolygonTool, SlotTool } from "./tools/slot";
-import { Batch, useTool } from "./tools/tool";
+import { Batch, takeTool } from "./tools/tool";
 import { TouchingCircleTool } from "./tools/touching";
 import { TrimTool } from "./tools/trim";
 
@@ -132,7 +132,7 @@ const drawing = (
   keys,
   group: "draw",
   when: sketching,
-  run: () => useTool(make()),
+  run: () => takeTool(make()),
 });
 
 function toggleConstruction() {
@@ -281,7 +281,7 @@ export const SKETCH_ACTIONS: Action[] = [
     keys: "d j",
     group: "draw",
     when: () => sketching() && board().partEdges.length > 0,
-    run: () => useTool(new EdgesTool()),
+    run: () => takeTool(new EdgesTool()),
   },
   {
     id: "outline",
@@ -311,7 +311,7 @@ export const SKETCH_ACTIONS: Action[] = [
         refs.length > 0 &&
         refs.length <= 2 &&
         planFor(refs, [1e9, 1e9], sketchOf(sketchStep()).entities ?? []);
-      useTool(new DimensionTool(ok ? refs : []));
+      takeTool(new DimensionTool(ok ? refs : []));
     },
   },
   tie("coincident", "j"),
@@ -340,7 +340,7 @@ export const SKETCH_ACTIONS: Action[] = [
     keys: "e t",
     group: "edit",
     when: sketching,
-    run: () => useTool(new TrimTool("trim")),
+    run: () => takeTool(new TrimTool("trim")),
   },
   {
     id: "extend",
@@ -348,7 +348,7 @@ export const SKETCH_ACTIONS: Action[] = [
     keys: "e n",
     group: "edit",
     when: sketching,
-    run: () => useTool(new TrimTool("extend")),
+    run: () => takeTool(new TrimTool("extend")),
   },
   {
     id: "split",
@@ -356,7 +356,7 @@ export const SKETCH_ACTIONS: Action[] = [
     keys: "e s",
     group: "edit",
     when: sketching,
-    run: () => useTool(new TrimTool("split")),
+    run: () => takeTool(new TrimTool("split")),
   },
   {
     id: "round",
@@ -380,7 +380,7 @@ export const SKETCH_ACTIONS: Action[] = [
     keys: "e o",
     group: "edit",
     when: () => sketching() && offsets().length > 0,
-    run: () => useTool(new OffsetTool(offsets())),
+    run: () => takeTool(new OffsetTool(offsets())),
   },
   {
     id: "rewrite",

@@ -304,7 +304,7 @@ export function redraw() {
   useBoard.setState({ tick: board().tick + 1 });
 }
 
-export function useTool(tool: Tool | null) {
+export function takeTool(tool: Tool | null) {
   useBoard.setState({ tool, touched: [], chosen: [], field: null });
 }
 

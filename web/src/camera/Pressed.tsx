@@ -1,5 +1,5 @@
 /** Something drawn over the part that can be pressed, by pointer or by key, and tells its name on the reading line. */
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect } from "react";
 import { useBoard } from "../state/store";
 
 interface Props {
@@ -11,6 +11,13 @@ interface Props {
 
 export function Pressed({ name, wanted, take, children }: Props) {
   const say = (guide: string | null) => useBoard.setState({ guide });
+  // taken off the board under the pointer, it hears no pointer leave
+  useEffect(
+    () => () => {
+      if (useBoard.getState().guide === name) useBoard.setState({ guide: null });
+    },
+    [name],
+  );
   return (
     <g
       role={wanted ? "button" : undefined}

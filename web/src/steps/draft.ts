@@ -57,6 +57,11 @@ export async function startDraft(step: Step, fresh: boolean, slot: string | null
   askPreview();
 }
 
+// what was pointed at on the board belongs to the step that was worked on: gone with it, it hears no pointer leave
+useBoard.subscribe((now, before) => {
+  if (now.guide && now.draft?.step.id !== before.draft?.step.id) useBoard.setState({ guide: null });
+});
+
 export function changeDraft(step: Step) {
   const draft = board().draft;
   if (!draft) return;

@@ -85,7 +85,7 @@ def _pod(page: Page) -> None:
     note = page.get_by_role("note", name="Order adviser")
     expect(note).to_be_visible(timeout=60_000)
     note.get_by_role("button", name="Look").click()
-    expect(page.get_by_text("As it would be")).to_be_visible()
+    expect(page.get_by_text("What would change")).to_be_visible()
     page.wait_for_timeout(1200)
     _shot(page, "adviser")
     note.get_by_role("button", name="Stop looking").click()

@@ -1,10 +1,10 @@
 /** Values of the step that is worked on, taken hold of on the part and pulled: depths, radii, distances. */
 import type { XY, XYZ } from "../api/types";
 import { useView } from "../camera/EachView";
-import { look, put } from "../state/catalogue";
-import { board, editable, useBoard } from "../state/store";
+import { look } from "../state/catalogue";
+import { editable, useBoard } from "../state/store";
 import { toScreen, type ViewState } from "../view/camera";
-import { changeDraft } from "./draft";
+import { handleListeners, pullTo } from "./handle";
 import { type Grip, useTold } from "./stepReport";
 
 const RED = "#B83720";
@@ -54,12 +54,7 @@ function Held({ grip }: { grip: Grip }) {
   const said = `${plain(value / k)} ${unit}`;
   const step = stepOf(size * k);
   const set = (mm: number) => {
-    const { draft: now } = board();
-    if (!now) return;
-    const near = plain(Math.max(step, Math.round(mm / k / step) * step));
-    const { [grip.path]: _gone, ...feeds } = now.feeds;
-    useBoard.setState({ draft: { ...now, feeds } });
-    if (String(look(now.step, grip.path)) !== near) changeDraft(put(now.step, grip.path, near));
+    pullTo(grip.path, plain(Math.max(step, Math.round(mm / k / step) * step)));
   };
   const move = (e: React.PointerEvent<SVGElement>) => {
     if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
@@ -93,22 +88,8 @@ function Held({ grip }: { grip: Grip }) {
         strokeWidth="2"
         pointerEvents="auto"
         style={{ cursor: "grab" }}
-        onPointerDown={(e) => {
-          if (e.button !== 0) return;
-          e.stopPropagation();
-          e.preventDefault();
-          e.currentTarget.setPointerCapture(e.pointerId);
-        }}
         onPointerMove={move}
-        onPointerEnter={() => useBoard.setState({ guide: `${grip.name}, ${said}: drag it` })}
-        onPointerLeave={() => useBoard.setState({ guide: null })}
-        onKeyDown={(e) => {
-          const by = { ArrowUp: step, ArrowRight: step, ArrowDown: -step, ArrowLeft: -step }[e.key];
-          if (!by) return;
-          e.preventDefault();
-          e.stopPropagation();
-          set(value + by * k);
-        }}
+        {...handleListeners(`${grip.name}, ${said}: drag it`, (steps) => set(value + steps * step * k))}
       />
     </g>
   );

@@ -4,11 +4,12 @@ import type { Step, XY, XYZ } from "../api/types";
 import { useView } from "../camera/EachView";
 import { Pressed } from "../camera/Pressed";
 import { apply, unapply } from "../geometry/affine";
-import { look, put } from "../state/catalogue";
-import { board, editable, useBoard } from "../state/store";
+import { look } from "../state/catalogue";
+import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { sketchAffine, toScreen } from "../view/camera";
 import { changeDraft } from "./draft";
+import { handleListeners, pullTo } from "./handle";
 import { type Turn, useTold } from "./stepReport";
 
 const RED = "#B83720";
@@ -161,13 +162,7 @@ function Angle({ turn }: { turn: Turn }) {
   const label = `${Math.round(angle * 100) / 100}°`;
   const hold = draft && editable() && seen > 0.1;
   const set = (value: number) => {
-    const { draft: now } = board();
-    if (!now) return;
-    const near = Math.min(STEEPEST, Math.max(STEP, Math.round(value / STEP) * STEP));
-    const { [turn.path]: _gone, ...feeds } = now.feeds;
-    useBoard.setState({ draft: { ...now, feeds } });
-    if (String(look(now.step, turn.path)) !== String(near))
-      changeDraft(put(now.step, turn.path, String(near)));
+    pullTo(turn.path, String(Math.min(STEEPEST, Math.max(STEP, Math.round(value / STEP) * STEP))));
   };
   const move = (e: React.PointerEvent<SVGElement>) => {
     if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
@@ -195,22 +190,8 @@ function Angle({ turn }: { turn: Turn }) {
           strokeWidth="2"
           pointerEvents="auto"
           style={{ cursor: "grab" }}
-          onPointerDown={(e) => {
-            if (e.button !== 0) return;
-            e.stopPropagation();
-            e.preventDefault();
-            e.currentTarget.setPointerCapture(e.pointerId);
-          }}
           onPointerMove={move}
-          onPointerEnter={() => useBoard.setState({ guide: "The angle of the draft: drag it" })}
-          onPointerLeave={() => useBoard.setState({ guide: null })}
-          onKeyDown={(e) => {
-            const step = { ArrowUp: STEP, ArrowRight: STEP, ArrowDown: -STEP, ArrowLeft: -STEP }[e.key];
-            if (!step) return;
-            e.preventDefault();
-            e.stopPropagation();
-            set(angle + step);
-          }}
+          {...handleListeners("The angle of the draft: drag it", (steps) => set(angle + steps * STEP))}
         />
       )}
       <text

@@ -107,7 +107,7 @@ def build(part: str) -> None:
         bodies = [_keep_picture(record, *picture) for picture in made["bodies"]]
         _land(record, version, figures=made["figures"], bodies=bodies, outline=made["outline"], kernel=KERNEL_VERSION)
     if moved:
-        from parts.log import settle
+        from parts.service import settle
 
         settle(record.pk, version, moved)
     tell(part, {"kind": "built", "version": version})
@@ -243,7 +243,7 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     if question["do"] != "compare":
         return {}
     if "version" in question:
-        from parts.log import document_at
+        from parts.service import document_at
 
         return {"other": document_at(record, question["version"])}
     other = PartRecord.objects.filter(pk=question["part"], workspace=record.workspace_id).first()

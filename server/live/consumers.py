@@ -13,10 +13,9 @@ from channels.generic.websocket import AsyncJsonWebsocketConsumer
 
 from kernel.models import PreviewTurn
 from kernel.queue import ask_for_preview
+from parts.opened import opened
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sketch.model import Sketch
 from sulvak_core.sketch.solve import Drag
-from sulvak_core.steps.registry import load
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_server import room
@@ -107,14 +106,15 @@ class PartChannel(AsyncJsonWebsocketConsumer):
     # -- dragging: solved here as the pointer moves, stored as one command when it is let go --------
 
     async def _drag_start(self, content: dict[str, Any]) -> None:
-        record, _ = await database_sync_to_async(part_for)(self.scope["user"], self.part, "editor")
-        document = load(record.document)
-        step = document.step(str(content["step"]))
+        self.drag = await database_sync_to_async(self._taken)(str(content["step"]), str(content["ref"]))
+
+    def _taken(self, ident: str, ref: str) -> Drag:
+        record, _ = part_for(self.scope["user"], self.part, "editor")
+        document = opened(record).document
+        step = document.step(ident)
         if not isinstance(step, SketchStep):
             raise Refusal("This sketch is no longer in the route.")
-        sketch: Sketch = step.sketch
-        values = values_for(document).all(sketch)
-        self.drag = Drag(sketch, values, str(content["ref"]))
+        return Drag(step.sketch, values_for(document).all(step.sketch), ref)
 
     async def _drag(self, content: dict[str, Any]) -> None:
         if self.drag is None:
@@ -123,10 +123,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         if not (math.isfinite(x) and math.isfinite(y) and max(abs(x), abs(y)) <= FARTHEST):
             raise ValueError("a place that is none")
         started = time.perf_counter()
-        moved = await asyncio.to_thread(self.drag.to, x, y)
-        # what stands where it stood is not told: the screen need not draw it again
-        pairs = zip(self.drag.sketch.entities, moved.entities, strict=True)
-        entities = [e.model_dump(mode="json") for old, e in pairs if e is not old and e != old]
+        entities = await asyncio.to_thread(_moved, self.drag, x, y)
         took = (time.perf_counter() - started) * 1000
         await self.send_json({"kind": "dragged", "turn": content.get("turn"), "entities": entities, "ms": took})
 
@@ -148,6 +145,12 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         PreviewTurn.objects.update_or_create(part=record, window=self.window, defaults={"turn": turn})
         if command is not None:
             ask_for_preview(record.pk, self.window, turn, command)
+
+
+def _moved(drag: Drag, x: float, y: float) -> list[dict[str, Any]]:
+    """What moves when it is dragged to a place; what stands where it stood the screen need not draw again."""
+    pairs = zip(drag.sketch.entities, drag.to(x, y).entities, strict=True)
+    return [e.model_dump(mode="json") for old, e in pairs if e is not old and e != old]
 
 
 __all__ = ["PartChannel", "tell"]

@@ -53,6 +53,10 @@ class LogEntry(models.Model):
     forward = models.JSONField()
     backward = models.JSONField()
     target = models.PositiveIntegerField(null=True)  # the version an undo or redo speaks of
+    # the versions that undo and redo would speak of after this change; None where there is nothing
+    undo_top = models.PositiveIntegerField(null=True)
+    redo_top = models.PositiveIntegerField(null=True)
+    document = models.JSONField(null=True)  # the whole document as it was then, at some versions
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
 

@@ -9,15 +9,8 @@ from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 from procrastinate.exceptions import ConnectorException
 
-from parts.api import router as parts_router
-from parts.bodies_api import router as bodies_router
-from parts.drawing_api import router as drawing_router
-from parts.library import router as library_router
-from parts.log import Stale
-from parts.looking_api import router as looking_router
-from parts.sheets import router as sheet_router
-from parts.sketch_api import router as sketch_router
-from parts.solids_api import router as solids_router
+from parts.routers import ROUTERS
+from parts.service import Stale
 from sulvak_core.part.errors import Refusal, validation_words
 from workspaces.access import NotAllowed, NotThere
 
@@ -69,7 +62,7 @@ def unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:
 
 @api.exception_handler(Stale)
 def stale(request: HttpRequest, error: Stale) -> HttpResponse:
-    from parts.api import part_view
+    from parts.view import part_view
 
     who = ", ".join(sorted({h["who"] or "somebody" for h in error.happened}))
     what = "; ".join(dict.fromkeys(h["what"] for h in error.happened[:5]))
@@ -78,11 +71,5 @@ def stale(request: HttpRequest, error: Stale) -> HttpResponse:
     return _answer(request, 409, sentence, part=view, happened=error.happened)
 
 
-api.add_router("", library_router)
-api.add_router("", parts_router)
-api.add_router("", sheet_router)
-api.add_router("", sketch_router)
-api.add_router("", drawing_router)
-api.add_router("", looking_router)
-api.add_router("", solids_router)
-api.add_router("", bodies_router)
+for router in ROUTERS:
+    api.add_router("", router)

@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sulvak_core.sketch.model import Line, Sketch
-from sulvak_core.sketch.profiles import RegionPick, profile
+from sulvak_core.sketch.profiles import profile
+from sulvak_core.sketch.regions import RegionPick
 
 from .sketches import arc, circle, line, rectangle, slot
 

@@ -21,6 +21,7 @@ import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from .errors import ExpressionError
@@ -380,4 +381,14 @@ class Names:
 
     def value(self, text: str, kind: Kind) -> float:
         """``text`` evaluated with these names, in mm, degrees or plain."""
-        return evaluate(text, kind, self.unit, self)
+        plain = _without_names(text, kind, self.unit)
+        return evaluate(text, kind, self.unit, self) if plain is None else plain
+
+
+@lru_cache(maxsize=20_000)
+def _without_names(text: str, kind: Kind, unit: LengthUnit) -> float | None:
+    """The value of a text that speaks of no named value, None for any other."""
+    try:
+        return evaluate(text, kind, unit)
+    except ExpressionError:
+        return None

@@ -8,7 +8,8 @@ from collections.abc import Callable
 from ..part.units import told
 from ..sketch.curves import Piece
 from ..sketch.model import XY, Sketch
-from ..sketch.profiles import Region, profile
+from ..sketch.profiles import profile
+from ..sketch.regions import Region
 from ..sketch.walls import chains, heading
 from ..solid.boolean import combine
 from ..solid.frame import Frame, dot, scaled

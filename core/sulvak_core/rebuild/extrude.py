@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..sketch.model import Sketch
-from ..sketch.profiles import Profile, Region, RegionPick
+from ..sketch.profiles import Profile
+from ..sketch.regions import Region, RegionPick
 from ..sketch.walls import chains, wall_region
 from ..solid.boolean import combine
 from ..solid.frame import XYZ, Frame, dot, scaled

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from ..part.units import told
 from ..sketch.lettering import slenderness
 from ..sketch.model import Sketch, Text
-from ..sketch.profiles import Region, profile
+from ..sketch.profiles import profile
+from ..sketch.regions import Region
 from ..solid.boolean import combine
 from ..solid.curved import Curved, curved, layer
 from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit

@@ -10,41 +10,16 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from .curves import AnyCurve, Piece, box, ends, letters, meet, parameter, pieces
-from .model import Model, Sketch, Text, extent
+from .model import Sketch, Text, extent
+from .regions import Boxes, Region, RegionPick, covering, nest
 
 XY = tuple[float, float]
 
 SAME_PLACE = 5e-8  # mm; the kernel takes points within 1e-7 for one
-
-
-@dataclass
-class Region:
-    """A closed region: its outer loop (counter-clockwise), its holes (clockwise), area in mm², nesting depth."""
-
-    outer: list[Piece]
-    holes: list[list[Piece]] = field(default_factory=list)
-    area: float = 0.0
-    depth: int = 0
-
-    @property
-    def around(self) -> list[str]:
-        """Ids of the entities of the outer loop, sorted: what names the region."""
-        return sorted({p.entity for p in self.outer})
-
-    def inside(self) -> XY:
-        """A point well inside the region."""
-        return _inside_point(self)
-
-
-class RegionPick(Model):
-    """A region as a designer chose it: what runs around it, and a point inside for telling twins apart."""
-
-    around: list[str]
-    at: tuple[float, float]
 
 
 @dataclass
@@ -62,8 +37,13 @@ class Profile:
 
     def is_default(self, region: Region) -> bool:
         """Whether one of ``regions`` belongs to the default: an edge of the part may cut what was drawn up."""
-        at = region.inside()
-        return any(covers(r, at) for r in self.default())
+        regions, boxes = self._covering
+        return covering(regions, boxes, region.inside())
+
+    @cached_property
+    def _covering(self) -> tuple[list[Region], Boxes]:
+        regions = self.default()
+        return regions, Boxes([r.outer for r in regions])
 
     def chosen(self, picks: list[RegionPick]) -> list[Region | None]:
         """The region each pick means now, None where it is gone."""
@@ -91,14 +71,8 @@ def profile(sketch: Sketch) -> Profile:
     web, given = network(sketch), set(sketch.given)
     loose = [n for n, around in web.around.items() if len(around) == 1 and web.edges[around[0]][2].entity not in given]
     regions = web.regions()
-    drawn = _nest(_faces(_drawn(web.single, given))) if given else regions
+    drawn = nest(_faces(_drawn(web.single, given))) if given else regions
     return Profile(regions, drawn, [web.nodes[n] for n in loose])
-
-
-def covers(region: Region, at: XY) -> bool:
-    """Whether a place lies in a region and in none of its holes."""
-    holes = ([p.reversed() for p in reversed(h)] for h in region.holes)
-    return _contains(region.outer, at) and not any(_contains(h, at) for h in holes)
 
 
 Edge = tuple[int, int, Piece]
@@ -124,7 +98,7 @@ class Network:
         return {c.id: c for c in self.curves}
 
     def regions(self) -> list[Region]:
-        return _nest(_faces(self.kept))
+        return nest(_faces(self.kept))
 
     def end_at(self, node: int) -> str | None:
         """The end of a line or arc that stands at a node, as a ref; the first drawn where there are several."""
@@ -337,105 +311,6 @@ def _faces(edges: list[Edge]) -> list[list[Piece]]:
         if loop:
             loops.append(loop)
     return loops
-
-
-def _nest(loops: list[list[Piece]]) -> list[Region]:
-    areas = [sum(p.area() for p in loop) for loop in loops]
-    regions = [Region(loop, [], area) for loop, area in zip(loops, areas, strict=True) if area > 1e-14]
-    regions.sort(key=lambda r: (r.area, r.around))
-    outlines = {id(r): _pieces_of(r.outer) for r in regions}
-    for loop, area in zip(loops, areas, strict=True):
-        if area >= -1e-14:
-            continue
-        # the far side of a connected piece of drawing: a hole of the smallest region around it
-        edges = _pieces_of(loop)
-        for region in regions:
-            if region.area <= -area + 1e-14 or not edges.isdisjoint(outlines[id(region)]):
-                continue
-            if _contains(region.outer, loop[0].middle()):
-                region.holes.append(loop)
-                break
-    pierced = [
-        (region, [(_pieces_of(h), [p.reversed() for p in reversed(h)]) for h in region.holes])
-        for region in regions
-        if region.holes
-    ]
-    for region in regions:
-        at, mine = region.outer[0].middle(), outlines[id(region)]
-        region.depth = sum(
-            1
-            for other, holes in pierced
-            if other is not region
-            and any(not mine.isdisjoint(edges) or _contains(inside, at) for edges, inside in holes)
-        )
-        region.area += sum(sum(p.area() for p in hole) for hole in region.holes)
-    regions.sort(key=lambda r: (-r.area, r.around))
-    return regions
-
-
-def _pieces_of(loop: list[Piece]) -> set[tuple[object, ...]]:
-    """The pieces of a loop, whichever way they are walked."""
-    return {(p.entity, *sorted((p.start, p.end))) for p in loop}
-
-
-def _contains(loop: list[Piece], at: XY) -> bool:
-    """Whether ``at`` lies inside a counter-clockwise loop, by the winding angle of its pieces."""
-    x, y = at
-    total = 0.0
-    for p in loop:
-        if p.spans or p.axes:
-            total += sum(_turned(a, b, at) for a, b in itertools.pairwise(p.walk()))
-            continue
-        steps = 1 if not p.radius else max(2, math.ceil(abs(p.sweep) / (math.pi / 8)))
-        last = p.start
-        a0 = math.atan2(p.start[1] - p.centre[1], p.start[0] - p.centre[0])
-        inside = bool(p.radius) and math.hypot(x - p.centre[0], y - p.centre[1]) < p.radius
-        for s in range(1, steps + 1):
-            if not p.radius:
-                now = p.end
-            else:
-                a = a0 + p.sweep * s / steps
-                now = (p.centre[0] + p.radius * math.cos(a), p.centre[1] + p.radius * math.sin(a))
-            turned = _turned(last, now, at)
-            # between chord and arc the chord's winding is wrong: put it right
-            if p.radius and inside and turned * p.sweep < 0:
-                turned += math.copysign(2 * math.pi, p.sweep)
-            total += turned
-            last = now
-    return total > math.pi
-
-
-def _turned(a: XY, b: XY, about: XY) -> float:
-    """The angle by which one turns about a place looking from a to b."""
-    u, v = (a[0] - about[0], a[1] - about[1]), (b[0] - about[0], b[1] - about[1])
-    return math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
-
-
-def _inside_point(region: Region) -> XY:
-    tried: list[tuple[float, XY]] = []
-    loops = [region.outer, *region.holes]
-    size = math.sqrt(max(sum(p.area() for p in region.outer), 1e-12))
-    for p in region.outer:
-        x, y = p.middle()
-        (ax, ay), (bx, by) = p.at(0.499), p.at(0.501)
-        angle = math.atan2(by - ay, bx - ax)
-        for depth in (0.3, 0.1, 0.02, 0.001):
-            at = (x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size)
-            if covers(region, at):
-                room = min(_distance(q, at) for loop in loops for q in loop)
-                tried.append((room, at))
-    return max(tried)[1] if tried else region.outer[0].middle()
-
-
-def _distance(p: Piece, at: XY) -> float:
-    if p.spans or p.axes:
-        return min(_distance(Piece(p.entity, a, b), at) for a, b in itertools.pairwise(p.walk()))
-    if p.radius:
-        return abs(math.hypot(at[0] - p.centre[0], at[1] - p.centre[1]) - p.radius)
-    dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
-    t = ((at[0] - p.start[0]) * dx + (at[1] - p.start[1]) * dy) / max(dx * dx + dy * dy, 1e-300)
-    t = min(1.0, max(0.0, t))
-    return math.hypot(at[0] - p.start[0] - t * dx, at[1] - p.start[1] - t * dy)
 
 
 # -- cutting where curves meet ---------------------------------------------------------------

@@ -9,7 +9,8 @@ from dataclasses import replace
 from ..part.errors import Refusal
 from .curves import Piece
 from .model import XY, Sketch
-from .profiles import Region, network
+from .profiles import network
+from .regions import Region
 
 SMOOTH = 1e-6  # sine of the turn under which two pieces run on into each other
 TOO_THICK = "This wall cannot be made: it is too thick for the bends of the chain."

@@ -48,8 +48,9 @@ def _follow(before: Document, after: Document) -> Document:
         return after
     known = names(after)
     for step in after.steps:
+        reference = {d.id for d in step.sketch.dimensions if not d.driving} if isinstance(step, SketchStep) else ()
         for name, text, kind in expressions(step):
-            if isinstance(step, SketchStep) and any(d.id == name and not d.driving for d in step.sketch.dimensions):
+            if name in reference:
                 continue
             try:
                 known.value(text, kind)

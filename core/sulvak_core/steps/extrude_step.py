@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ..naming.model import FaceRef
 from ..part.document import LengthText, SignedAngle, SignedLength, StepBase, StepId, Strict
-from ..sketch.profiles import RegionPick
+from ..sketch.regions import RegionPick
 from .choices import AxisChoice
 from .sentence import Option, Part, Slot, When, Words, when
 

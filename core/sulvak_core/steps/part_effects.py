@@ -22,7 +22,7 @@ def _set_part(document: Document, command: c.SetPart) -> Outcome:
     for key in ("name", "number", "unit"):
         if key in changes and changes[key] is None:
             raise Refusal(f"A part needs a {key}.")
-    after = Document.model_validate({**document.model_dump(), **changes})
+    after = Document.model_validate({**dict(document), **changes})  # what is not named stays the same object
     if {"material", "materials"} & set(changes):
         bodies = {s.material for s in after.steps if s.kind == "body"}
         checked_own(after.materials, {after.material, *bodies})

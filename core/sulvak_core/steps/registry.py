@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from pydantic import Field, ValidationError
@@ -85,18 +86,46 @@ class Document(Part[AnyStep]):
     """A Sulvak part with all its kinds of step."""
 
 
-def load(data: Any) -> Document:
-    """A document from JSON data of any format there was. Raises Refusal naming the first place that is wrong."""
+@dataclass(frozen=True)
+class Opened:
+    """A document beside the JSON data it is written as, member by member. Neither is ever changed in place."""
+
+    data: dict[str, Any]
+    document: Document
+
+
+def load(data: Any, like: Opened | None = None) -> Document:
+    """A document from JSON data of any format there was. Raises Refusal naming the first place that is wrong.
+
+    Steps that stand in ``like`` with the same data are taken from there instead of being read again.
+    """
     try:
-        return Document.model_validate(migrate(data))
+        data = migrate(data)
+        if like is not None and isinstance(data, dict) and isinstance(data.get("steps"), list):
+            known = {step.id: (raw, step) for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
+            steps = [_known(raw, known) for raw in data["steps"]]
+            data = {**data, "steps": steps}
+        return Document.model_validate(data)
     except ValidationError as error:
         where, what = validation_words(error.errors()[0])
         raise Refusal(f"This is not a part as Sulvak writes it: at {where or 'its beginning'}, {what}.") from None
 
 
-def to_json(document: Document) -> dict[str, Any]:
-    """The document as plain JSON data."""
-    return document.model_dump(mode="json")
+def _known(raw: Any, known: dict[str, tuple[Any, AnyStep]]) -> Any:
+    """A step of ``known`` whose data are ``raw``; ``raw`` itself where there is none."""
+    ident = raw.get("id") if isinstance(raw, dict) else None
+    found = known.get(ident) if isinstance(ident, str) else None
+    return found[1] if found is not None and found[0] == raw else raw
+
+
+def to_json(document: Document, like: Opened | None = None) -> dict[str, Any]:
+    """The document as plain JSON data. Steps that ``like`` has too share their data with it; nobody changes those."""
+    if like is None:
+        return document.model_dump(mode="json")
+    written = {id(step): raw for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
+    data = document.model_dump(mode="json", exclude={"steps"})
+    data["steps"] = [written.get(id(s)) or s.model_dump(mode="json") for s in document.steps]
+    return data
 
 
 def names(document: Document) -> Names:

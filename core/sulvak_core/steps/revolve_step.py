@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..part.document import AngleText, StepBase, StepId
-from ..sketch.profiles import RegionPick
+from ..sketch.regions import RegionPick
 from .choices import AxisChoice
 from .sentence import Option, Part, Slot, Words
 

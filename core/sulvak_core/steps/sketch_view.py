@@ -10,11 +10,13 @@ from ..part.errors import Refusal
 from ..sketch import words
 from ..sketch.check import Check, check
 from ..sketch.curves import Piece
+from ..sketch.edit import Values
 from ..sketch.freedom import freedom
 from ..sketch.lettering import outlines
 from ..sketch.mend import mend
 from ..sketch.model import Text
-from ..sketch.profiles import Region, profile
+from ..sketch.profiles import profile
+from ..sketch.regions import Region
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
 from .registry import Document
@@ -22,10 +24,13 @@ from .shared import read_callout, values_for
 from .sketch_step import SketchStep
 
 
-def sketch_view(document: Document, step: SketchStep) -> dict[str, Any]:
-    """Plain data: ``freedom``, ``loose`` entity ids, ``regions`` as SVG paths (sketch mm, y up), measured values."""
+def sketch_view(document: Document, step: SketchStep, worked: Values | None = None) -> dict[str, Any]:
+    """Plain data: ``freedom``, ``loose`` entity ids, ``regions`` as SVG paths (sketch mm, y up), measured values.
+
+    ``worked``: how the document's dimensions are worked out, where that is at hand.
+    """
     sketch = step.sketch
-    values = values_for(document).all(sketch)
+    values = (worked or values_for(document)).all(sketch)
     free = freedom(sketch, values, with_motions=False)
     builder = Builder(sketch, {})
     found = profile(sketch)

@@ -206,7 +206,7 @@ function Row({
 }) {
   return (
     <div className="flex min-h-[34px] items-baseline whitespace-nowrap border-b border-hair px-2 last:border-b-0">
-      <span className="mr-2 min-w-[40px] font-cond text-[12px] text-pencil">{label}</span>
+      <span className="mr-2 min-w-[40px] shrink-0 font-cond text-[12px] text-pencil">{label}</span>
       <div className="flex min-h-[33px] grow flex-wrap items-center gap-x-1">
         {actions.map((a) => (
           <button

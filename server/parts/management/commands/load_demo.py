@@ -13,8 +13,8 @@ from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
-from parts.library import create
 from parts.models import PartRecord, StoredFile
+from parts.routers.library import create
 from sulvak_core.exchange import part_file
 from workspaces.models import Membership, Workspace
 

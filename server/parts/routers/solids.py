@@ -1,10 +1,9 @@
 """Solids from outside taken into a part, over HTTP."""
 
 import json
-from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
 
@@ -13,9 +12,10 @@ from kernel.queue import EXPORT, ask
 from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for
 
-from .api import PartOut, part_view
-from .brought import store
-from .log import carry_out
+from ..answers import PartOut
+from ..service import carry_out
+from ..uploads import store
+from ..view import part_answer
 
 router = Router()
 READING_SECONDS = 90.0
@@ -35,7 +35,7 @@ def _begins_as_step(content: bytes) -> tuple[str, None]:
 
 
 @router.post("/parts/{part_id}/solids", response=PartOut)
-def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], data: Form[ImportIn]) -> dict[str, Any]:
+def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], data: Form[ImportIn]) -> HttpResponse:
     """Read a STEP file in a process with limits and take its bodies in as a new step; or change nothing and say why."""
     part, role = part_for(request.user, part_id, "editor")
     brought = store(
@@ -54,4 +54,4 @@ def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], 
     step = {"kind": "import", "id": data.step, "file": digest, "title": title}
     part, _ = carry_out(part_id, data.version, {"do": "add_step", "step": step}, request.user)
     count = len(found)
-    return part_view(part, role, [f"{count} {'body' if count == 1 else 'bodies'} taken in from {title}."])
+    return part_answer(part, role, [f"{count} {'body' if count == 1 else 'bodies'} taken in from {title}."])

@@ -26,8 +26,9 @@ from workspaces.materials import keep as keep_materials
 from workspaces.materials import offered
 from workspaces.models import Membership, WorkspaceMaterial
 
-from .brought import bounded, slot
-from .models import PartRecord, StoredFile
+from ..models import PartRecord, StoredFile
+from ..opened import opened
+from ..uploads import bounded, slot
 
 router = Router()
 
@@ -273,7 +274,7 @@ class CopyIn(Schema):
 def copy_part(request: HttpRequest, part_id: UUID, data: CopyIn) -> dict[str, Any]:
     """A copy as a part of its own; ``empty`` keeps the sheet and its callouts but no steps."""
     part, _ = part_for(request.user, part_id, "editor")
-    document = load(part.document)
+    document = opened(part).document
     update: dict[str, Any] = {"name": data.name.strip() or f"{document.name} copy"}
     if data.empty:
         loose = [b.model_copy(update={"link": None}) for b in document.callouts]

@@ -16,11 +16,12 @@ from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.edit import used_numbers
 from workspaces.access import part_for
 
-from .api import PartOut, attachment, part_view
-from .brought import store
-from .log import carry_out
-from .models import StoredFile
-from .sketch_api import sketch_in
+from ..answers import PartOut
+from ..models import StoredFile
+from ..service import carry_out
+from ..uploads import store
+from ..view import attachment, part_answer
+from .sketches import sketch_in
 
 router = Router()
 READING_SECONDS = 60.0
@@ -79,7 +80,7 @@ class PlaceIn(Schema):
 
 
 @router.post("/parts/{part_id}/sketches/{step}/drawing", response=PartOut)
-def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> dict[str, Any]:
+def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> HttpResponse:
     """Put the chosen layers of a drawing that was read into a sketch, as one change."""
     part, role = part_for(request.user, part_id, "editor")
     _, found = sketch_in(request, part_id, step)
@@ -100,7 +101,7 @@ def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> dict
             changes.append({"do": "set_callout", "callout": callout})
         said.append("1 size taken as a callout." if len(fresh) == 1 else f"{len(fresh)} sizes taken as callouts.")
     part, _ = carry_out(part_id, data.version, {"do": "together", "commands": changes}, request.user)
-    return part_view(part, role, said)
+    return part_answer(part, role, said)
 
 
 @router.get("/parts/{part_id}/sketches/{step}/file/{form}")

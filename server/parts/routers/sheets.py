@@ -1,7 +1,6 @@
 """Sheets over HTTP: uploading a drawing and showing its pages."""
 
 import hashlib
-from typing import Any
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
@@ -11,14 +10,15 @@ from ninja.files import UploadedFile
 from kernel.made import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask_for_pages
-from sulvak_core.steps.registry import load
 from workspaces.access import part_for
 
-from .api import PartOut, part_view
-from .brought import store
-from .log import carry_out
-from .models import StoredFile
-from .sheet_files import recognise
+from ..answers import PartOut
+from ..models import StoredFile
+from ..opened import opened
+from ..service import carry_out
+from ..sheet_files import recognise
+from ..uploads import store
+from ..view import part_answer
 
 router = Router()
 PAGE_SECONDS = 40.0
@@ -33,7 +33,7 @@ def _made(stored: StoredFile, page: int | None) -> Artifact:
 
 
 @router.post("/parts/{part_id}/sheet", response=PartOut)
-def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[UploadedFile]) -> dict[str, Any]:
+def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[UploadedFile]) -> HttpResponse:
     """Put a drawing (SVG, PNG, JPG or PDF) beside the model."""
     part, role = part_for(request.user, part_id, "editor")
     # brought as a drawing before, it was not looked at as a sheet
@@ -43,14 +43,14 @@ def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[U
     media_type = brought.stored.media_type
     sheet = {"name": (file.name or "sheet")[:200], "sha256": brought.digest, "media_type": media_type, "pages": pages}
     part, outcome = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
-    return part_view(part, role, outcome.said)
+    return part_answer(part, role, outcome.said)
 
 
 @router.get("/parts/{part_id}/sheet/{page}")
 def page(request: HttpRequest, part_id: UUID, page: int) -> HttpResponse:
     """A page of the sheet as a picture. An SVG comes with a policy that lets nothing in it run."""
     part, _ = part_for(request.user, part_id)
-    sheet = load(part.document).sheet
+    sheet = opened(part).document.sheet
     if sheet is None or not 0 <= page < len(sheet.pages):
         return HttpResponse(status=404)
     stored = StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=sheet.sha256).first()

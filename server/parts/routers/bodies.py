@@ -5,7 +5,7 @@ import json
 from typing import Any
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from kernel.made import wait_for
@@ -16,10 +16,12 @@ from sulvak_core.steps.import_step import BodySource, ImportStep
 from sulvak_core.steps.registry import load
 from workspaces.access import NotThere, part_for
 
-from .api import PartOut, part_view
+from ..answers import PartOut
+from ..models import PartRecord, StoredFile
+from ..opened import opened
+from ..service import carry_out
+from ..view import part_answer
 from .library import MadeOut, create
-from .log import carry_out
-from .models import PartRecord, StoredFile
 
 router = Router()
 WAIT = 60.0
@@ -100,7 +102,7 @@ class SourceOut(Schema):
 def sources(request: HttpRequest, part_id: UUID) -> list[dict[str, Any]]:
     """For each step that holds a body of another part: whether that body is still what was taken."""
     part, _ = part_for(request.user, part_id)
-    steps = [s for s in load(part.document).steps if isinstance(s, ImportStep) and s.source]
+    steps = [s for s in opened(part).document.steps if isinstance(s, ImportStep) and s.source]
     return [{"step": s.id, "part": s.source.part, **_now(request, s.source)} for s in steps if s.source]
 
 
@@ -130,10 +132,10 @@ class RefreshIn(Schema):
 
 
 @router.post("/parts/{part_id}/sources/{step}", response=PartOut)
-def take_anew(request: HttpRequest, part_id: UUID, step: str, data: RefreshIn) -> dict[str, Any]:
+def take_anew(request: HttpRequest, part_id: UUID, step: str, data: RefreshIn) -> HttpResponse:
     """Take the body as its source has it now; later steps find their faces again in it where they can."""
     part, role = part_for(request.user, part_id, "editor")
-    held = load(part.document).step(step)
+    held = opened(part).document.step(step)
     if not isinstance(held, ImportStep) or held.source is None:
         raise Refusal("This step holds no body of another part.")
     try:
@@ -145,4 +147,4 @@ def take_anew(request: HttpRequest, part_id: UUID, step: str, data: RefreshIn) -
     digest, _, source = _taken(origin, held.source.which)
     changes = {"file": digest, "source": source.model_dump(mode="json")}
     part, _ = carry_out(part_id, data.version, {"do": "set_step", "step": step, "changes": changes}, request.user)
-    return part_view(part, role, [f"Taken as it is in {source.name} now."])
+    return part_answer(part, role, [f"Taken as it is in {source.name} now."])

@@ -1,5 +1,6 @@
 """Changing a part: every command in one transaction with its new version, guarded by the version the client saw."""
 
+import copy
 from typing import Any
 from uuid import UUID
 
@@ -8,14 +9,18 @@ from django.db import transaction
 
 from kernel.queue import ask_for_build
 from live.events import tell
+from sulvak_core.part.difference import difference
 from sulvak_core.part.errors import Refusal
 from sulvak_core.steps import commands
 from sulvak_core.steps.effects import apply
-from sulvak_core.steps.registry import load, to_json
+from sulvak_core.steps.registry import Opened
 from sulvak_core.steps.shared import Outcome
 from workspaces.materials import keep as keep_materials
 
 from .models import LogEntry, PartRecord, StoredFile, VersionName
+from .opened import changed, opened, read
+
+SNAPSHOTS = 100  # every so many versions the document is kept whole, so that going back far costs no more than near
 
 
 class Stale(Exception):
@@ -107,12 +112,14 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
             raise Refusal("This drawing is not among the sheets of this workspace; bring it in first.")
 
 
-def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> None:
+def _store(part: PartRecord, known: Opened, made: Opened, user: Any, **entry: Any) -> None:
+    """Make ``made`` the next version of a part that was ``known``, and log how it came about."""
+    after = made.data
     _check_files(part, after)
     own = after.get("materials") or []
     if own and own != part.document.get("materials"):
         keep_materials(part.workspace_id, own)
-    before = part.document
+    before = known.data if known.data == part.document else part.document  # the first shares its steps with ``after``
     part.version += 1
     part.document = after
     part.save(update_fields=["version", "document", "changed"])
@@ -120,11 +127,17 @@ def _store(part: PartRecord, after: dict[str, Any], user: Any, **entry: Any) -> 
         part=part,
         version=part.version,
         user=user,
-        forward=jsonpatch.make_patch(before, after).patch,
-        backward=jsonpatch.make_patch(after, before).patch,
+        forward=difference(before, after),
+        backward=difference(after, before),
+        document=after if part.version % SNAPSHOTS == 0 else None,
         **entry,
     )
     ask_for_build(part.pk)
+
+
+def _done(part: PartRecord, known: Opened, made: Opened, user: Any, command: dict[str, Any]) -> None:
+    """Store what a command made: it can be undone, and what was undone before cannot be redone any more."""
+    _store(part, known, made, user, kind="command", command=command, undo_top=part.version + 1)
 
 
 def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecord, Outcome]:
@@ -132,10 +145,11 @@ def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecor
     command = commands.read(data)
     with transaction.atomic():
         part = _locked(part_id, seen)
-        outcome = apply(load(part.document), command)
-        after = to_json(outcome.document)
-        if after != part.document:
-            _store(part, after, user, kind="command", command=command.model_dump(mode="json", exclude_unset=True))
+        before = opened(part)
+        outcome = apply(before.document, command)
+        after = changed(part_id, before, outcome.document)
+        if after.data != part.document:
+            _done(part, before, after, user, command.model_dump(mode="json", exclude_unset=True))
     return part, outcome
 
 
@@ -143,9 +157,13 @@ def document_at(part: PartRecord, version: int) -> dict[str, Any]:
     """The document as it was after ``version``; 0 is the empty part it began as. Raises Refusal."""
     if not 0 <= version <= part.version:
         raise Refusal("This part has no such version.")
-    document: dict[str, Any] = part.document
-    for entry in part.log.filter(version__gt=version).order_by("-version"):
-        document = jsonpatch.apply_patch(document, entry.backward)
+    whole = part.log.filter(version__gte=version, document__isnull=False).order_by("version").first()
+    document: dict[str, Any] = copy.deepcopy(part.document) if whole is None else whole.document
+    last = part.version if whole is None else whole.version
+    for backward in (
+        part.log.filter(version__gt=version, version__lte=last).order_by("-version").values_list("backward", flat=True)
+    ):
+        document = jsonpatch.apply_patch(document, backward, in_place=True)
     return document
 
 
@@ -166,10 +184,13 @@ def _never_again(after: dict[str, Any], before: dict[str, Any]) -> dict[str, Any
 
 def next_ways(part: PartRecord) -> dict[str, dict[str, Any] | None]:
     """What ``undo`` would take back, and what was done to be taken back by ``redo``; None where there is nothing."""
-    undo, redo = stacks(part)
-    versions = {"undo": undo[-1] if undo else None, "redo": part.version if redo else None}
+    undo, redo = _tops(part)
+    versions = {"undo": undo, "redo": part.version if redo else None}
     entries = {
-        e.version: e for e in part.log.filter(version__in=[v for v in versions.values() if v]).select_related("user")
+        e.version: e
+        for e in part.log.filter(version__in=[v for v in versions.values() if v])
+        .select_related("user")
+        .defer("forward", "backward", "document")
     }
     return {way: described(entries[v]) if v else None for way, v in versions.items()}
 
@@ -178,10 +199,10 @@ def restore(part_id: UUID, seen: int, version: int, user: Any) -> PartRecord:
     """Make the part as it was after ``version``. A change like any other: it can be undone, and nothing is lost."""
     with transaction.atomic():
         part = _locked(part_id, seen)
-        after = _never_again(document_at(part, version), part.document)
-        load(after)
-        if after != part.document:
-            _store(part, after, user, kind="command", command={"do": "restore", "to": version})
+        before = opened(part)
+        after = read(part_id, _never_again(document_at(part, version), part.document))
+        if after.data != part.document:
+            _done(part, before, after, user, {"do": "restore", "to": version})
     return part
 
 
@@ -196,20 +217,18 @@ def name_version(part: PartRecord, version: int, name: str, user: Any) -> None:
         VersionName.objects.update_or_create(part=part, version=version, defaults={"name": name[:80], "user": user})
 
 
-def stacks(part: PartRecord) -> tuple[list[int], list[int]]:
-    """Versions that can be undone and redone, the next one last."""
-    undo: list[int] = []
-    redo: list[int] = []
-    for kind, version, target in part.log.values_list("kind", "version", "target"):
-        if kind == "command":
-            undo.append(version)
-            redo.clear()
-        elif kind == "undo":
-            redo.append(undo.pop())
-        else:
-            undo.append(redo.pop())
-        assert target is None or target in (undo + redo)
-    return undo, redo
+def _tops(part: PartRecord, version: int | None = None) -> tuple[int | None, int | None]:
+    """The versions that undo and redo would speak of, as they stood after ``version`` (now without one)."""
+    at = part.log.filter(version=part.version if version is None else version)
+    return at.values_list("undo_top", "redo_top").first() or (None, None)
+
+
+def _tops_after(part: PartRecord, kind: str, target: int) -> dict[str, int | None]:
+    """What can be undone and redone once ``target`` has been undone or redone."""
+    if kind == "undo":
+        return {"undo_top": _tops(part, target - 1)[0], "redo_top": target}
+    undone = part.log.filter(kind="undo", target=target).order_by("-version").values_list("version", flat=True)[0]
+    return {"undo_top": target, "redo_top": _tops(part, undone - 1)[1]}
 
 
 def step_back(part_id: UUID, seen: int, user: Any) -> PartRecord:
@@ -234,14 +253,13 @@ def settle(part_id: UUID, version: int, sketches: dict[str, list[Any]]) -> bool:
             {**s, "sketch": {**s["sketch"], "entities": sketches[s["id"]]}} if s["id"] in sketches else s
             for s in before["steps"]
         ]
-        after = {**before, "steps": steps}
-        load(after)
+        after = read(part_id, {**before, "steps": steps}).data
         entry = part.log.filter(version=version).first()
         if entry is not None:
             start = jsonpatch.apply_patch(before, entry.backward)
-            entry.forward = jsonpatch.make_patch(start, after).patch
-            entry.backward = jsonpatch.make_patch(after, start).patch
-            entry.save(update_fields=["forward", "backward"])
+            entry.forward, entry.backward = difference(start, after), difference(after, start)
+            entry.document = after if entry.document else None
+            entry.save(update_fields=["forward", "backward", "document"])
         part.document = after
         part.save(update_fields=["document"])
         tell(str(part_id), {"kind": "settled", "version": version})
@@ -251,13 +269,13 @@ def settle(part_id: UUID, version: int, sketches: dict[str, list[Any]]) -> bool:
 def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:
     with transaction.atomic():
         part = _locked(part_id, seen)
-        undo, redo = stacks(part)
-        pile = undo if kind == "undo" else redo
-        if not pile:
+        target = _tops(part)[0 if kind == "undo" else 1]
+        if target is None:
             raise Refusal(f"There is nothing to {kind}.")
-        entry = part.log.get(version=pile[-1])
+        before = opened(part)
+        entry = part.log.get(version=target)
         patch = entry.backward if kind == "undo" else entry.forward
-        after = _never_again(jsonpatch.apply_patch(part.document, patch), part.document)
-        load(after)
-        _store(part, after, user, kind=kind, command=entry.command, target=entry.version)
+        after = read(part_id, _never_again(jsonpatch.apply_patch(part.document, patch), part.document))
+        tops = _tops_after(part, kind, target)
+        _store(part, before, after, user, kind=kind, command=entry.command, target=target, **tops)
     return part

@@ -12,11 +12,13 @@ from kernel.queue import ask
 from sulvak_core.naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
-from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.registry import Document
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import checked, mending, motions, suggestions
 from sulvak_core.steps.value_table import free_name, value_table
 from workspaces.access import part_for
+
+from ..opened import opened
 
 router = Router()
 Tolerance = Annotated[float | None, Query(gt=0, le=100)]
@@ -25,7 +27,7 @@ Tolerance = Annotated[float | None, Query(gt=0, le=100)]
 def sketch_in(request: HttpRequest, part_id: UUID, step: str) -> tuple[Document, SketchStep]:
     """A part's document and one of its sketches, for who may see them."""
     part, _ = part_for(request.user, part_id)
-    document = load(part.document)
+    document = opened(part).document
     found = document.step(step)
     if not isinstance(found, SketchStep):
         raise Refusal("This sketch is no longer in the route.")
@@ -158,5 +160,5 @@ class ValuesOut(Schema):
 def all_values(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
     """Every value of the part with its expression and where it is used."""
     part, _ = part_for(request.user, part_id)
-    document = load(part.document)
+    document = opened(part).document
     return {"values": value_table(document), "free": free_name(document)}

@@ -1,0 +1,90 @@
+"""What changed between two JSON documents, as a JSON patch (RFC 6902) that speaks of changed things only.
+
+Lists whose members carry an ``id`` (steps, entities, dimensions, callouts …) are compared member by member, by that
+id: the work grows with the number of members, not with its square, and members that are the same object cost nothing.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+Op = dict[str, Any]
+
+
+def difference(before: Any, after: Any) -> list[Op]:
+    """The operations that make ``before`` into ``after``, both plain JSON data. Neither is changed."""
+    ops: list[Op] = []
+    _value("", before, after, ops)
+    return ops
+
+
+def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
+    if before is after:
+        return
+    if isinstance(before, dict) and isinstance(after, dict):
+        _members(path, before, after, ops)
+    elif isinstance(before, list) and isinstance(after, list) and (ids := _ids(before, after)):
+        _by_id(path, before, after, ids, ops)
+    elif not _same(before, after):
+        ops.append({"op": "replace", "path": path, "value": after})
+
+
+def _same(before: Any, after: Any) -> bool:
+    """Whether two values are the same JSON: true is not 1."""
+    return bool(before == after) and isinstance(before, bool) == isinstance(after, bool)
+
+
+def _members(path: str, before: dict[str, Any], after: dict[str, Any], ops: list[Op]) -> None:
+    for name in before:
+        if name not in after:
+            ops.append({"op": "remove", "path": f"{path}/{_token(name)}"})
+    for name, value in after.items():
+        where = f"{path}/{_token(name)}"
+        if name in before:
+            _value(where, before[name], value, ops)
+        else:
+            ops.append({"op": "add", "path": where, "value": value})
+
+
+def _ids(before: list[Any], after: list[Any]) -> tuple[list[str], list[str]] | None:
+    """The ids of both lists' members, None where members have none or two share one."""
+    found: list[list[str]] = []
+    for items in (before, after):
+        ids = [i for x in items if isinstance(x, dict) and isinstance(i := x.get("id"), str)]
+        if len(set(ids)) < len(items):
+            return None
+        found.append(ids)
+    return (found[0], found[1]) if found[0] or found[1] else None
+
+
+def _by_id(path: str, before: list[Any], after: list[Any], ids: tuple[list[str], list[str]], ops: list[Op]) -> None:
+    wanted = dict(zip(ids[1], after, strict=True))
+    places = {ident: i for i, ident in enumerate(ids[1])}
+    now = [i for i in ids[0] if i in wanted]
+    for i in range(len(ids[0]) - 1, -1, -1):
+        if ids[0][i] not in wanted:
+            ops.append({"op": "remove", "path": f"{path}/{i}"})
+    there = set(now)
+    for i, ident in enumerate(ids[1]):
+        if i < len(now) and now[i] == ident:
+            continue
+        if ident not in there:
+            ops.append({"op": "add", "path": f"{path}/{i}", "value": wanted[ident]})
+            now.insert(i, ident)
+        elif i + 1 < len(now) and now[i + 1] == ident:  # what stands here is what was moved
+            to = min(places[now[i]], len(now) - 1)
+            ops.append({"op": "move", "from": f"{path}/{i}", "path": f"{path}/{to}"})
+            now.insert(to, now.pop(i))
+        else:
+            from_ = now.index(ident, i)
+            ops.append({"op": "move", "from": f"{path}/{from_}", "path": f"{path}/{i}"})
+            now.insert(i, now.pop(from_))
+    old = dict(zip(ids[0], before, strict=True))
+    for i, ident in enumerate(ids[1]):
+        if ident in old:
+            _value(f"{path}/{i}", old[ident], after[i], ops)
+
+
+def _token(name: str) -> str:
+    """A member's name as a JSON pointer (RFC 6901) writes it."""
+    return name.replace("~", "~0").replace("/", "~1")

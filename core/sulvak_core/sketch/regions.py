@@ -1,0 +1,194 @@
+"""Closed loops as regions: which lies in which, a place inside each, whether a place is covered."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from .curves import Piece
+from .model import Model
+
+XY = tuple[float, float]
+
+
+@dataclass
+class Region:
+    """A closed region: its outer loop (counter-clockwise), its holes (clockwise), area in mm², nesting depth."""
+
+    outer: list[Piece]
+    holes: list[list[Piece]] = field(default_factory=list)
+    area: float = 0.0
+    depth: int = 0
+
+    @property
+    def around(self) -> list[str]:
+        """Ids of the entities of the outer loop, sorted: what names the region."""
+        return sorted({p.entity for p in self.outer})
+
+    def inside(self) -> XY:
+        """A point well inside the region."""
+        return self._inner
+
+    @cached_property
+    def _inner(self) -> XY:
+        return _inside_point(self)
+
+
+class RegionPick(Model):
+    """A region as a designer chose it: what runs around it, and a point inside for telling twins apart."""
+
+    around: list[str]
+    at: tuple[float, float]
+
+
+class Boxes:
+    """The boxes around loops, to ask which of many loops may hold a place without trying each."""
+
+    def __init__(self, loops: list[list[Piece]]) -> None:
+        self._sides = np.array([_box(loop) for loop in loops]).reshape(-1, 4)
+
+    def around(self, at: XY) -> list[int]:
+        """Places in the list, rising, of the loops whose box holds ``at`` (mm)."""
+        x0, y0, x1, y1 = self._sides.T
+        x, y = at
+        return np.flatnonzero((x0 <= x) & (x <= x1) & (y0 <= y) & (y <= y1)).tolist()
+
+
+def _box(loop: list[Piece]) -> tuple[float, float, float, float]:
+    """Sides of a box that a loop does not leave; it may be larger than need be."""
+    points: list[XY] = []
+    for p in loop:
+        points += [p.start, p.end, *(q for span in p.spans for q in span)]
+        if p.axes or p.radius:
+            (ax, ay), (bx, by) = p.axes or ((p.radius, 0.0), (0.0, p.radius))
+            (cx, cy), w, h = p.centre, abs(ax) + abs(bx), abs(ay) + abs(by)
+            points += [(cx - w, cy - h), (cx + w, cy + h)]
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    room = 1e-9 * (1.0 + max(map(abs, (*xs, *ys))))
+    return min(xs) - room, min(ys) - room, max(xs) + room, max(ys) + room
+
+
+def covering(regions: list[Region], boxes: Boxes, at: XY) -> bool:
+    """Whether any of some regions, whose outer loops ``boxes`` are around, covers a place."""
+    return any(covers(regions[i], at) for i in boxes.around(at))
+
+
+def covers(region: Region, at: XY) -> bool:
+    """Whether a place lies in a region and in none of its holes."""
+    holes = ([p.reversed() for p in reversed(h)] for h in region.holes)
+    return _contains(region.outer, at) and not any(_contains(h, at) for h in holes)
+
+
+def nest(loops: list[list[Piece]]) -> list[Region]:
+    """The regions that loops bound, the largest first, each with its holes and how deep it lies in others.
+
+    Counter-clockwise loops are outlines; a clockwise one is the far side of a connected piece of drawing.
+    """
+    areas = [sum(p.area() for p in loop) for loop in loops]
+    regions = [Region(loop, [], area) for loop, area in zip(loops, areas, strict=True) if area > 1e-14]
+    regions.sort(key=lambda r: (r.area, r.around))
+    outlines = [_pieces_of(r.outer) for r in regions]
+    boxes = Boxes([r.outer for r in regions])
+    holes: list[tuple[int, list[Piece]]] = []  # the region a hole is in, and the hole as an outline
+    shared: dict[tuple[object, ...], set[int]] = defaultdict(set)  # regions in one of whose holes a piece runs
+    for loop, area in zip(loops, areas, strict=True):
+        if area >= -1e-14:
+            continue
+        # a hole of the smallest region around it
+        edges, at = _pieces_of(loop), loop[0].middle()
+        for i in boxes.around(at):
+            region = regions[i]
+            if region.area <= -area + 1e-14 or not edges.isdisjoint(outlines[i]):
+                continue
+            if _contains(region.outer, at):
+                region.holes.append(loop)
+                holes.append((i, [p.reversed() for p in reversed(loop)]))
+                for edge in edges:
+                    shared[edge].add(i)
+                break
+    insides = Boxes([loop for _, loop in holes])
+    for i, region in enumerate(regions):
+        at = region.outer[0].middle()
+        around: set[int] = set().union(*(shared[e] for e in outlines[i] if e in shared))
+        for k in insides.around(at):
+            owner, loop = holes[k]
+            if owner not in around and owner != i and _contains(loop, at):
+                around.add(owner)
+        region.depth = len(around - {i})
+    for region in regions:
+        region.area += sum(sum(p.area() for p in hole) for hole in region.holes)
+    regions.sort(key=lambda r: (-r.area, r.around))
+    return regions
+
+
+def _pieces_of(loop: list[Piece]) -> set[tuple[object, ...]]:
+    """The pieces of a loop, whichever way they are walked."""
+    return {(p.entity, *sorted((p.start, p.end))) for p in loop}
+
+
+def _contains(loop: list[Piece], at: XY) -> bool:
+    """Whether ``at`` lies inside a counter-clockwise loop, by the winding angle of its pieces."""
+    x, y = at
+    first = loop[0]
+    if len(loop) == 1 and first.radius and not first.axes:  # a whole circle
+        return math.hypot(x - first.centre[0], y - first.centre[1]) < first.radius
+    total = 0.0
+    for p in loop:
+        if p.spans or p.axes:
+            total += sum(_turned(a, b, at) for a, b in itertools.pairwise(p.walk()))
+            continue
+        steps = 1 if not p.radius else max(2, math.ceil(abs(p.sweep) / (math.pi / 8)))
+        last = p.start
+        a0 = math.atan2(p.start[1] - p.centre[1], p.start[0] - p.centre[0])
+        inside = bool(p.radius) and math.hypot(x - p.centre[0], y - p.centre[1]) < p.radius
+        for s in range(1, steps + 1):
+            if not p.radius:
+                now = p.end
+            else:
+                a = a0 + p.sweep * s / steps
+                now = (p.centre[0] + p.radius * math.cos(a), p.centre[1] + p.radius * math.sin(a))
+            turned = _turned(last, now, at)
+            # between chord and arc the chord's winding is wrong: put it right
+            if p.radius and inside and turned * p.sweep < 0:
+                turned += math.copysign(2 * math.pi, p.sweep)
+            total += turned
+            last = now
+    return total > math.pi
+
+
+def _turned(a: XY, b: XY, about: XY) -> float:
+    """The angle by which one turns about a place looking from a to b."""
+    u, v = (a[0] - about[0], a[1] - about[1]), (b[0] - about[0], b[1] - about[1])
+    return math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
+
+
+def _inside_point(region: Region) -> XY:
+    tried: list[tuple[float, XY]] = []
+    loops = [region.outer, *region.holes]
+    size = math.sqrt(max(sum(p.area() for p in region.outer), 1e-12))
+    for p in region.outer:
+        x, y = p.middle()
+        (ax, ay), (bx, by) = p.at(0.499), p.at(0.501)
+        angle = math.atan2(by - ay, bx - ax)
+        for depth in (0.3, 0.1, 0.02, 0.001):
+            at = (x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size)
+            if covers(region, at):
+                room = min(_distance(q, at) for loop in loops for q in loop)
+                tried.append((room, at))
+    return max(tried)[1] if tried else region.outer[0].middle()
+
+
+def _distance(p: Piece, at: XY) -> float:
+    if p.spans or p.axes:
+        return min(_distance(Piece(p.entity, a, b), at) for a, b in itertools.pairwise(p.walk()))
+    if p.radius:
+        return abs(math.hypot(at[0] - p.centre[0], at[1] - p.centre[1]) - p.radius)
+    dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
+    t = ((at[0] - p.start[0]) * dx + (at[1] - p.start[1]) * dy) / max(dx * dx + dy * dy, 1e-300)
+    t = min(1.0, max(0.0, t))
+    return math.hypot(at[0] - p.start[0] - t * dx, at[1] - p.start[1] - t * dy)

@@ -1,0 +1,34 @@
+"""The API of parts, one router a subject."""
+
+from . import (
+    advice,
+    bodies,
+    build,
+    commands,
+    drawings,
+    files,
+    history,
+    inspection,
+    library,
+    sheets,
+    sketches,
+    solids,
+)
+
+ROUTERS = [
+    m.router
+    for m in (
+        library,
+        commands,
+        history,
+        build,
+        advice,
+        files,
+        sheets,
+        sketches,
+        drawings,
+        inspection,
+        solids,
+        bodies,
+    )
+]

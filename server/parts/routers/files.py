@@ -1,0 +1,46 @@
+"""A part as a file over HTTP: its own format, STEP, STL."""
+
+from typing import Annotated
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router
+
+from kernel.made import wait_for
+from kernel.queue import ask_for_export
+from sulvak_core.exchange import part_file
+from sulvak_core.part.errors import Refusal
+from workspaces.access import part_for
+
+from ..opened import opened
+from ..view import attachment
+
+router = Router()
+EXPORT_SECONDS = 60.0
+
+
+@router.get("/parts/{part_id}/file")
+def get_file(request: HttpRequest, part_id: UUID) -> HttpResponse:
+    """The part's own file (docs/part-file.md)."""
+    part, _ = part_for(request.user, part_id)
+    document = opened(part).document
+    return attachment(part_file.write(document).encode(), "application/json", document.name, "sulvak.json")
+
+
+@router.get("/parts/{part_id}/export/{form}")
+def get_export(
+    request: HttpRequest,
+    part_id: UUID,
+    form: str,
+    deviation: Annotated[float | None, Query(None, ge=0.001, le=10, allow_inf_nan=False)] = None,
+) -> HttpResponse:
+    """The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
+    may lie off the part (a thousandth of its size)."""
+    part, _ = part_for(request.user, part_id)
+    kinds = {"step": ("model/step", "step"), "stl": ("model/stl", "stl")}
+    if form not in kinds:
+        raise Refusal("Sulvak writes STEP and STL here.")
+    media_type, ending = kinds[form]
+    key = ask_for_export(part, form, deviation)
+    row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
+    return attachment(bytes(row.data), media_type, part.document["name"], ending)

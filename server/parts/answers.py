@@ -52,6 +52,7 @@ class PartOut(Schema):
     id: UUID
     workspace: int
     version: int
+    settled: int  # goes up where sketches went along with the part without a new version
     role: str | None
     undoes: HistoryOut | None  # what undo would take back
     redoes: HistoryOut | None  # the undoing that redo would take back
@@ -61,6 +62,22 @@ class PartOut(Schema):
     sketches: dict[str, SketchOut]
     callouts: dict[str, CalloutOut]
     lost: list[dict[str, Any]] = []  # sizes that went with the last command, as reference sizes
+    said: list[str] = []
+
+
+class PartChangesOut(Schema):
+    """What a change made of a part: ``patch`` is a JSON patch (RFC 6902) of its document, sketches and callouts as they
+    were at the version that the change was asked for."""
+
+    version: int
+    settled: int
+    role: str | None
+    undoes: HistoryOut | None
+    redoes: HistoryOut | None
+    can_undo: bool
+    can_redo: bool
+    patch: list[dict[str, Any]]
+    lost: list[dict[str, Any]] = []
     said: list[str] = []
 
 

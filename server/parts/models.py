@@ -19,6 +19,7 @@ class PartRecord(models.Model):
     workspace = models.ForeignKey(Workspace, on_delete=models.CASCADE, related_name="parts")
     version = models.PositiveIntegerField(default=0)
     document = models.JSONField()
+    settled = models.PositiveIntegerField(default=0)  # how often sketches went along with the part they lie on
     archived = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)

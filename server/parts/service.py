@@ -1,6 +1,7 @@
 """Changing a part: every command in one transaction with its new version, guarded by the version the client saw."""
 
 import copy
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
@@ -140,7 +141,16 @@ def _done(part: PartRecord, known: Opened, made: Opened, user: Any, command: dic
     _store(part, known, made, user, kind="command", command=command, undo_top=part.version + 1)
 
 
-def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecord, Outcome]:
+@dataclass
+class Change:
+    """A part that has been changed, and what it was before; ``outcome`` is what the command had to tell."""
+
+    part: PartRecord
+    before: Opened
+    outcome: Outcome
+
+
+def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> Change:
     """Apply a command to the version the client saw. Raises Refusal or Stale; either changes nothing."""
     command = commands.read(data)
     with transaction.atomic():
@@ -150,7 +160,7 @@ def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> tuple[PartRecor
         after = changed(part_id, before, outcome.document)
         if after.data != part.document:
             _done(part, before, after, user, command.model_dump(mode="json", exclude_unset=True))
-    return part, outcome
+    return Change(part, before, outcome)
 
 
 def document_at(part: PartRecord, version: int) -> dict[str, Any]:
@@ -231,12 +241,12 @@ def _tops_after(part: PartRecord, kind: str, target: int) -> dict[str, int | Non
     return {"undo_top": target, "redo_top": _tops(part, undone - 1)[1]}
 
 
-def step_back(part_id: UUID, seen: int, user: Any) -> PartRecord:
+def step_back(part_id: UUID, seen: int, user: Any) -> Change:
     """Undo the newest change that is not undone yet."""
     return _travel(part_id, seen, user, "undo")
 
 
-def step_forward(part_id: UUID, seen: int, user: Any) -> PartRecord:
+def step_forward(part_id: UUID, seen: int, user: Any) -> Change:
     """Redo what was undone last."""
     return _travel(part_id, seen, user, "redo")
 
@@ -261,12 +271,13 @@ def settle(part_id: UUID, version: int, sketches: dict[str, list[Any]]) -> bool:
             entry.document = after if entry.document else None
             entry.save(update_fields=["forward", "backward", "document"])
         part.document = after
-        part.save(update_fields=["document"])
+        part.settled += 1
+        part.save(update_fields=["document", "settled"])
         tell(str(part_id), {"kind": "settled", "version": version})
     return True
 
 
-def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:
+def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> Change:
     with transaction.atomic():
         part = _locked(part_id, seen)
         target = _tops(part)[0 if kind == "undo" else 1]
@@ -278,4 +289,4 @@ def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> PartRecord:
         after = read(part_id, _never_again(jsonpatch.apply_patch(part.document, patch), part.document))
         tops = _tops_after(part, kind, target)
         _store(part, before, after, user, kind=kind, command=entry.command, target=target, **tops)
-    return part
+    return Change(part, before, Outcome(after.document))

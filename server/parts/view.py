@@ -10,9 +10,10 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.http import HttpResponse
 from django.utils.http import content_disposition_header
 
+from sulvak_core.part.difference import difference
 from sulvak_core.sheet.notation import said
 from sulvak_core.sketch.edit import Values
-from sulvak_core.steps.registry import Document
+from sulvak_core.steps.registry import Document, Opened
 from sulvak_core.steps.shared import read_callout, values_for
 from sulvak_core.steps.sheet_effects import hole_asked
 from sulvak_core.steps.sketch_step import SketchStep
@@ -20,7 +21,7 @@ from sulvak_core.steps.sketch_view import sketch_view
 
 from .models import PartRecord
 from .opened import opened
-from .service import next_ways
+from .service import Change, next_ways
 
 
 def answer(data: dict[str, Any]) -> HttpResponse:
@@ -49,21 +50,10 @@ def _view_of(document: Document, step: SketchStep, values: Values) -> dict[str, 
     return made
 
 
-def part_view(part: PartRecord, role: str | None, told: list[str] | None = None, **more: Any) -> dict[str, Any]:
-    """Everything the board needs of a part except its build."""
-    one = opened(part)
-    document = one.document
-    ways = next_ways(part)
-    values = values_for(document)
+def _content(one: Opened) -> dict[str, Any]:
+    """A part's document and what follows from it alone."""
+    document, values = one.document, values_for(one.document)
     return {
-        "id": part.pk,
-        "workspace": part.workspace_id,
-        "version": part.version,
-        "role": role,
-        "can_undo": ways["undo"] is not None,
-        "can_redo": ways["redo"] is not None,
-        "undoes": ways["undo"],
-        "redoes": ways["redo"],
         "document": one.data,
         "sketches": {s.id: _view_of(document, s, values) for s in document.steps if isinstance(s, SketchStep)},
         "callouts": {
@@ -71,10 +61,39 @@ def part_view(part: PartRecord, role: str | None, told: list[str] | None = None,
             for b in document.callouts
             for r in [read_callout(document, b)]
         },
+    }
+
+
+def _beside(part: PartRecord, role: str | None) -> dict[str, Any]:
+    ways = next_ways(part)
+    return {
+        "version": part.version,
+        "settled": part.settled,
+        "role": role,
+        "can_undo": ways["undo"] is not None,
+        "can_redo": ways["redo"] is not None,
+        "undoes": ways["undo"],
+        "redoes": ways["redo"],
+    }
+
+
+def part_view(part: PartRecord, role: str | None, told: list[str] | None = None, **more: Any) -> dict[str, Any]:
+    """Everything the board needs of a part except its build."""
+    return {
+        "id": part.pk,
+        "workspace": part.workspace_id,
+        **_beside(part, role),
+        **_content(opened(part)),
         "lost": [],
         "said": told or [],
         **more,
     }
+
+
+def part_changes(done: Change, role: str | None, **more: Any) -> dict[str, Any]:
+    """What of ``part_view`` a change has made different."""
+    patch = difference(_content(done.before), _content(opened(done.part)))
+    return {**_beside(done.part, role), "patch": patch, "said": done.outcome.said, **more}
 
 
 def part_answer(part: PartRecord, role: str | None, told: list[str] | None = None, **more: Any) -> HttpResponse:

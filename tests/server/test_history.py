@@ -5,6 +5,8 @@ from __future__ import annotations
 import random
 from typing import Any
 
+import jsonpatch
+
 from tests.conftest import Client, Part
 
 WALK = 115  # changes: further than a document kept whole
@@ -18,7 +20,7 @@ def restored(part: Part, version: int) -> dict[str, Any]:
 
 
 def test_any_walk_of_changes_undo_and_redo_is_exact(wren: Client) -> None:
-    """Against two plain stacks of documents; versions before and after a document kept whole are had again as they were."""
+    """Against two plain stacks of documents; any version is had again as it was."""
     part = wren.new_part("Walk")
     draw = random.Random(14)
     at = {part.now["version"]: part.now["document"]}
@@ -67,3 +69,45 @@ def test_undo_gives_a_moved_inserted_and_deleted_step_back_exactly(wren: Client)
     for way, wanted in (("undo", middle), ("undo", start), ("redo", middle), ("redo", end), ("undo", middle)):
         assert part.travel(way) == 200
         assert {**part.now["document"], "used": 0} == {**wanted, "used": 0}
+
+
+def test_what_is_told_as_changed_makes_the_part_before_into_the_part_after(wren: Client) -> None:
+    """Answers that tell changes only, put onto what was known before, are what a whole answer says."""
+    part = wren.new_part("Changes")
+    part.block()
+    circle = {"kind": "circle", "id": "c1", "c": [20, 15], "r": 4}
+    hole = {"kind": "extrude", "id": "s4", "sketch": "s3", "operation": "cut", "extent": {"kind": "through_all"}}
+    on_top = {"kind": "sketch", "id": "s3", "on": {"kind": "face", "face": {"origins": ["s2/end"]}}}
+    commands: list[dict[str, Any]] = [
+        {"do": "add_step", "step": {**on_top, "sketch": {"entities": [circle]}}},
+        {"do": "add_step", "step": hole},
+        {"do": "set_value", "name": "wall", "expr": "12"},
+        {"do": "set_step", "step": "s2", "changes": {"extent": {"kind": "depth", "depth": "wall"}}},
+        {"do": "set_callout", "callout": {"id": "b1", "number": 1, "text": "Ø8 THRU"}},
+        {"do": "sketch_add", "step": "s3", "entities": [{**circle, "id": "c2", "c": [30, 15]}]},
+        {"do": "sketch_drag", "step": "s3", "ref": "c2.c", "to": [32, 16]},
+        {"do": "move_step", "step": "s4", "after": "s4"},
+        {"do": "set_part", "changes": {"unit": "in"}},
+        {"do": "set_step", "step": "s4", "changes": {"suppressed": True}},
+        {"do": "delete_callout", "callout": "b1"},
+        {"do": "delete_step", "step": "s4"},
+    ]
+
+    def told(path: str, **asked: Any) -> bool:
+        now = part.now
+        seen = {"version": now["version"], "settled": now["settled"], "answer": "changes"}
+        status, answer = wren.post(f"{part.path}/{path}", {**seen, **asked})
+        if status == 422:
+            return False
+        content = jsonpatch.apply_patch({k: now[k] for k in ("document", "sketches", "callouts")}, answer.pop("patch"))
+        whole = wren.get(part.path)[1]
+        assert {**now, **answer, **content, "said": [], "lost": []} == whole
+        part.now = whole
+        return True
+
+    done = [told("commands", command=command) for command in commands]
+    assert done.count(False) <= 1  # a step cannot be moved to where it stands
+    while part.now["can_undo"]:
+        assert told("undo")
+    while part.now["can_redo"]:
+        assert told("redo")

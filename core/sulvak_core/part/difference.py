@@ -2,6 +2,7 @@
 
 Lists whose members carry an ``id`` (steps, entities, dimensions, callouts …) are compared member by member, by that
 id: the work grows with the number of members, not with its square, and members that are the same object cost nothing.
+Other lists of as many objects are compared place by place.
 """
 
 from __future__ import annotations
@@ -25,6 +26,9 @@ def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
         _members(path, before, after, ops)
     elif isinstance(before, list) and isinstance(after, list) and (ids := _ids(before, after)):
         _by_id(path, before, after, ids, ops)
+    elif _records(before) and _records(after) and len(before) == len(after):
+        for i, (old, new) in enumerate(zip(before, after, strict=True)):
+            _value(f"{path}/{i}", old, new, ops)
     elif not _same(before, after):
         ops.append({"op": "replace", "path": path, "value": after})
 
@@ -32,6 +36,11 @@ def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
 def _same(before: Any, after: Any) -> bool:
     """Whether two values are the same JSON: true is not 1."""
     return bool(before == after) and isinstance(before, bool) == isinstance(after, bool)
+
+
+def _records(value: Any) -> bool:
+    """Whether a value is a list of objects."""
+    return isinstance(value, list) and all(isinstance(x, dict) for x in value)
 
 
 def _members(path: str, before: dict[str, Any], after: dict[str, Any], ops: list[Op]) -> None:

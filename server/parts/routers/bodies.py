@@ -146,5 +146,5 @@ def take_anew(request: HttpRequest, part_id: UUID, step: str, data: RefreshIn) -
         raise Refusal("The part this body came from is in another workspace now; what was taken stays.")
     digest, _, source = _taken(origin, held.source.which)
     changes = {"file": digest, "source": source.model_dump(mode="json")}
-    part, _ = carry_out(part_id, data.version, {"do": "set_step", "step": step, "changes": changes}, request.user)
+    part = carry_out(part_id, data.version, {"do": "set_step", "step": step, "changes": changes}, request.user).part
     return part_answer(part, role, [f"Taken as it is in {source.name} now."])

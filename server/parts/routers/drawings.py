@@ -100,7 +100,7 @@ def place(request: HttpRequest, part_id: UUID, step: str, data: PlaceIn) -> Http
             callout = {"id": f"b{max(idents, default=0) + k}", "number": max(numbers, default=0) + k, "text": text}
             changes.append({"do": "set_callout", "callout": callout})
         said.append("1 size taken as a callout." if len(fresh) == 1 else f"{len(fresh)} sizes taken as callouts.")
-    part, _ = carry_out(part_id, data.version, {"do": "together", "commands": changes}, request.user)
+    part = carry_out(part_id, data.version, {"do": "together", "commands": changes}, request.user).part
     return part_answer(part, role, said)
 
 

@@ -42,8 +42,8 @@ def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[U
     pages = brought.found if brought.found is not None else _made(brought.stored, None).head
     media_type = brought.stored.media_type
     sheet = {"name": (file.name or "sheet")[:200], "sha256": brought.digest, "media_type": media_type, "pages": pages}
-    part, outcome = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
-    return part_answer(part, role, outcome.said)
+    done = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
+    return part_answer(done.part, role, done.outcome.said)
 
 
 @router.get("/parts/{part_id}/sheet/{page}")

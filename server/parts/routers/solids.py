@@ -52,6 +52,6 @@ def bring_solids(request: HttpRequest, part_id: UUID, file: File[UploadedFile], 
         raise
     title = "".join(ch for ch in (file.name or "") if ch.isprintable())[-200:]
     step = {"kind": "import", "id": data.step, "file": digest, "title": title}
-    part, _ = carry_out(part_id, data.version, {"do": "add_step", "step": step}, request.user)
+    part = carry_out(part_id, data.version, {"do": "add_step", "step": step}, request.user).part
     count = len(found)
     return part_answer(part, role, [f"{count} {'body' if count == 1 else 'bodies'} taken in from {title}."])

@@ -15,7 +15,7 @@ export interface paths {
          * Materials
          * @description What a part of the workspace can be made of: its own materials first, then the library.
          */
-        get: operations["parts_library_materials"];
+        get: operations["parts_routers_library_materials"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
          * Me
          * @description Who is signed in; the demo's sign-in when the server runs the demo.
          */
-        get: operations["parts_library_me"];
+        get: operations["parts_routers_library_me"];
         put?: never;
         post?: never;
         delete?: never;
@@ -54,7 +54,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** New Part */
-        post: operations["parts_library_new_part"];
+        post: operations["parts_routers_library_new_part"];
         delete?: never;
         options?: never;
         head?: never;
@@ -74,7 +74,7 @@ export interface paths {
          * Import Part
          * @description A part file made by Sulvak, or written by hand after docs/part-file.md.
          */
-        post: operations["parts_library_import_part"];
+        post: operations["parts_routers_library_import_part"];
         delete?: never;
         options?: never;
         head?: never;
@@ -89,7 +89,7 @@ export interface paths {
             cookie?: never;
         };
         /** Get Part */
-        get: operations["parts_api_get_part"];
+        get: operations["parts_routers_commands_get_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -109,7 +109,7 @@ export interface paths {
          * Get Advice
          * @description What the order adviser says of the part as it is now.
          */
-        get: operations["parts_api_get_advice"];
+        get: operations["parts_routers_advice_get_advice"];
         put?: never;
         post?: never;
         delete?: never;
@@ -129,7 +129,7 @@ export interface paths {
          * Get Places
          * @description Every place a step could take on the route, each tried.
          */
-        get: operations["parts_api_get_places"];
+        get: operations["parts_routers_advice_get_places"];
         put?: never;
         post?: never;
         delete?: never;
@@ -148,7 +148,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Archive */
-        post: operations["parts_library_archive"];
+        post: operations["parts_routers_library_archive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -166,7 +166,7 @@ export interface paths {
          * Get State
          * @description The bodies as a step finds them, or leaves them.
          */
-        get: operations["parts_api_get_state"];
+        get: operations["parts_routers_build_get_state"];
         put?: never;
         post?: never;
         delete?: never;
@@ -188,7 +188,7 @@ export interface paths {
          * Body As Part
          * @description A new part in the same workspace that begins with this body, and knows where it came from.
          */
-        post: operations["parts_bodies_api_body_as_part"];
+        post: operations["parts_routers_bodies_body_as_part"];
         delete?: never;
         options?: never;
         head?: never;
@@ -203,7 +203,7 @@ export interface paths {
             cookie?: never;
         };
         /** Get Build */
-        get: operations["parts_api_get_build"];
+        get: operations["parts_routers_build_get_build"];
         put?: never;
         post?: never;
         delete?: never;
@@ -222,7 +222,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Command */
-        post: operations["parts_api_command"];
+        post: operations["parts_routers_commands_command"];
         delete?: never;
         options?: never;
         head?: never;
@@ -240,7 +240,7 @@ export interface paths {
          * Get Compare
          * @description The part as it is, held against itself at a ``version`` or against an ``other`` part of the workspace.
          */
-        get: operations["parts_looking_api_get_compare"];
+        get: operations["parts_routers_inspection_get_compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -262,7 +262,7 @@ export interface paths {
          * Copy Part
          * @description A copy as a part of its own; ``empty`` keeps the sheet and its callouts but no steps.
          */
-        post: operations["parts_library_copy_part"];
+        post: operations["parts_routers_library_copy_part"];
         delete?: never;
         options?: never;
         head?: never;
@@ -282,7 +282,7 @@ export interface paths {
          * Bring
          * @description Read a DXF or SVG file, in a process with limits. Nothing of the part changes.
          */
-        post: operations["parts_drawing_api_bring"];
+        post: operations["parts_routers_drawings_bring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -301,7 +301,7 @@ export interface paths {
          * @description The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
          *     may lie off the part (a thousandth of its size).
          */
-        get: operations["parts_api_get_export"];
+        get: operations["parts_routers_files_get_export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -321,7 +321,7 @@ export interface paths {
          * Get File
          * @description The part's own file (docs/part-file.md).
          */
-        get: operations["parts_api_get_file"];
+        get: operations["parts_routers_files_get_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -341,7 +341,7 @@ export interface paths {
          * History
          * @description The last 200 changes, the newest first; ``named`` gives all versions with a name instead.
          */
-        get: operations["parts_api_history"];
+        get: operations["parts_routers_history_history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -363,7 +363,7 @@ export interface paths {
          * Post Lines
          * @description The finished part as a drawing shows it from one side, by exact hidden-line removal.
          */
-        post: operations["parts_looking_api_post_lines"];
+        post: operations["parts_routers_inspection_post_lines"];
         delete?: never;
         options?: never;
         head?: never;
@@ -383,7 +383,7 @@ export interface paths {
          * Post Measure
          * @description What one or two things pointed at measure on the finished part.
          */
-        post: operations["parts_looking_api_post_measure"];
+        post: operations["parts_routers_inspection_post_measure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -401,7 +401,7 @@ export interface paths {
          * Get Mesh
          * @description A body's packed mesh (see sulvak_core.solid.mesh); its key never means anything else.
          */
-        get: operations["parts_api_get_mesh"];
+        get: operations["parts_routers_build_get_mesh"];
         put?: never;
         post?: never;
         delete?: never;
@@ -421,7 +421,7 @@ export interface paths {
          * Picture
          * @description The part's outline as SVG.
          */
-        get: operations["parts_library_picture"];
+        get: operations["parts_routers_library_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -440,7 +440,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Redo */
-        post: operations["parts_api_redo"];
+        post: operations["parts_routers_commands_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -460,7 +460,7 @@ export interface paths {
          * Go Back
          * @description Make the part as it was after version ``to``; ``version`` is the one the client saw.
          */
-        post: operations["parts_api_go_back"];
+        post: operations["parts_routers_history_go_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -480,7 +480,7 @@ export interface paths {
          * Upload
          * @description Put a drawing (SVG, PNG, JPG or PDF) beside the model.
          */
-        post: operations["parts_sheets_upload"];
+        post: operations["parts_routers_sheets_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -498,7 +498,7 @@ export interface paths {
          * Page
          * @description A page of the sheet as a picture. An SVG comes with a policy that lets nothing in it run.
          */
-        get: operations["parts_sheets_page"];
+        get: operations["parts_routers_sheets_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -518,7 +518,7 @@ export interface paths {
          * Check Profile
          * @description Gaps, near misses, duplicates and the like, located; ``tolerance`` in mm.
          */
-        get: operations["parts_sketch_api_check_profile"];
+        get: operations["parts_routers_sketches_check_profile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -540,7 +540,7 @@ export interface paths {
          * Place
          * @description Put the chosen layers of a drawing that was read into a sketch, as one change.
          */
-        post: operations["parts_drawing_api_place"];
+        post: operations["parts_routers_drawings_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -558,7 +558,7 @@ export interface paths {
          * Edges On Offer
          * @description The part's edges as the sketch sees them, those in its plane first, and where its plane cuts faces.
          */
-        get: operations["parts_sketch_api_edges_on_offer"];
+        get: operations["parts_routers_sketches_edges_on_offer"];
         put?: never;
         post?: never;
         delete?: never;
@@ -578,7 +578,7 @@ export interface paths {
          * Take Out
          * @description A sketch as DXF or SVG, in mm.
          */
-        get: operations["parts_drawing_api_take_out"];
+        get: operations["parts_routers_drawings_take_out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -598,7 +598,7 @@ export interface paths {
          * Preview Mending
          * @description What ``sketch_mend`` would do with these findings (all that can be mended without ``key``); nothing is stored.
          */
-        get: operations["parts_sketch_api_preview_mending"];
+        get: operations["parts_routers_sketches_preview_mending"];
         put?: never;
         post?: never;
         delete?: never;
@@ -615,7 +615,7 @@ export interface paths {
             cookie?: never;
         };
         /** Free Motions */
-        get: operations["parts_sketch_api_free_motions"];
+        get: operations["parts_routers_sketches_free_motions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -635,7 +635,7 @@ export interface paths {
          * Suggest Finish
          * @description Constraints and sizes that would leave nothing free, in the order to take them.
          */
-        get: operations["parts_sketch_api_suggest_finish"];
+        get: operations["parts_routers_sketches_suggest_finish"];
         put?: never;
         post?: never;
         delete?: never;
@@ -657,7 +657,7 @@ export interface paths {
          * Bring Solids
          * @description Read a STEP file in a process with limits and take its bodies in as a new step; or change nothing and say why.
          */
-        post: operations["parts_solids_api_bring_solids"];
+        post: operations["parts_routers_solids_bring_solids"];
         delete?: never;
         options?: never;
         head?: never;
@@ -675,7 +675,7 @@ export interface paths {
          * Sources
          * @description For each step that holds a body of another part: whether that body is still what was taken.
          */
-        get: operations["parts_bodies_api_sources"];
+        get: operations["parts_routers_bodies_sources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -697,7 +697,7 @@ export interface paths {
          * Take Anew
          * @description Take the body as its source has it now; later steps find their faces again in it where they can.
          */
-        post: operations["parts_bodies_api_take_anew"];
+        post: operations["parts_routers_bodies_take_anew"];
         delete?: never;
         options?: never;
         head?: never;
@@ -714,7 +714,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Undo */
-        post: operations["parts_api_undo"];
+        post: operations["parts_routers_commands_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -732,7 +732,7 @@ export interface paths {
          * All Values
          * @description Every value of the part with its expression and where it is used.
          */
-        get: operations["parts_sketch_api_all_values"];
+        get: operations["parts_routers_sketches_all_values"];
         put?: never;
         post?: never;
         delete?: never;
@@ -754,7 +754,7 @@ export interface paths {
          * Name A Version
          * @description Name a version, so that it is found again.
          */
-        post: operations["parts_api_name_a_version"];
+        post: operations["parts_routers_history_name_a_version"];
         delete?: never;
         options?: never;
         head?: never;
@@ -769,7 +769,7 @@ export interface paths {
             cookie?: never;
         };
         /** Step Kinds */
-        get: operations["parts_api_step_kinds"];
+        get: operations["parts_routers_build_step_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -791,7 +791,7 @@ export interface paths {
          * Forget Material
          * @description No longer offer a material of the workspace's own; parts that are made of it keep it.
          */
-        post: operations["parts_library_forget_material"];
+        post: operations["parts_routers_library_forget_material"];
         delete?: never;
         options?: never;
         head?: never;
@@ -810,7 +810,7 @@ export interface paths {
          * @description The parts of a workspace as cards, those changed last first; ``search``: words that are all in name, number,
          *     description or material. ``page`` counts from 1; ``size`` is at most 200.
          */
-        get: operations["parts_library_parts"];
+        get: operations["parts_routers_library_parts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1408,8 +1408,19 @@ export interface components {
          * @description A command and the version of the part it was given for.
          */
         CommandIn: {
+            /**
+             * Answer
+             * @default whole
+             * @enum {string}
+             */
+            answer: "whole" | "changes";
             /** Command */
             command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["DeleteCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["Together"];
+            /**
+             * Settled
+             * @default 0
+             */
+            settled: number;
             /** Version */
             version: number;
         };
@@ -3078,6 +3089,41 @@ export interface components {
             /** Unit */
             unit?: ("mm" | "in") | null;
         };
+        /**
+         * PartChangesOut
+         * @description What a change made of a part: ``patch`` is a JSON patch (RFC 6902) of its document, sketches and callouts as they
+         *     were at the version that the change was asked for.
+         */
+        PartChangesOut: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: {
+                [key: string]: unknown;
+            }[];
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            }[];
+            redoes: components["schemas"]["HistoryOut"] | null;
+            /** Role */
+            role: string | null;
+            /**
+             * Said
+             * @default []
+             */
+            said: string[];
+            /** Settled */
+            settled: number;
+            undoes: components["schemas"]["HistoryOut"] | null;
+            /** Version */
+            version: number;
+        };
         /** PartOrigin */
         PartOrigin: {
             /**
@@ -3118,6 +3164,8 @@ export interface components {
              * @default []
              */
             said: string[];
+            /** Settled */
+            settled: number;
             /** Sketches */
             sketches: {
                 [key: string]: components["schemas"]["SketchOut"];
@@ -3601,8 +3649,23 @@ export interface components {
                 number
             ];
         };
-        /** SeenIn */
+        /**
+         * SeenIn
+         * @description The version of the part that is on the screen, which a change starts from. ``answer`` "changes" asks for what
+         *     has changed since then instead of the whole part, which is told where ``settled`` is no longer what was seen.
+         */
         SeenIn: {
+            /**
+             * Answer
+             * @default whole
+             * @enum {string}
+             */
+            answer: "whole" | "changes";
+            /**
+             * Settled
+             * @default 0
+             */
+            settled: number;
             /** Version */
             version: number;
         };
@@ -4125,7 +4188,7 @@ export interface components {
             letters: {
                 [key: string]: string;
             };
-            /** CommandDraft */
+            /** Loose */
             loose: string[];
             /** Measures */
             measures: {
@@ -5077,7 +5140,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    parts_library_materials: {
+    parts_routers_library_materials: {
         parameters: {
             query?: {
                 workspace?: number | null;
@@ -5099,7 +5162,7 @@ export interface operations {
             };
         };
     };
-    parts_library_me: {
+    parts_routers_library_me: {
         parameters: {
             query?: never;
             header?: never;
@@ -5119,7 +5182,7 @@ export interface operations {
             };
         };
     };
-    parts_library_new_part: {
+    parts_routers_library_new_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -5143,7 +5206,7 @@ export interface operations {
             };
         };
     };
-    parts_library_import_part: {
+    parts_routers_library_import_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -5175,7 +5238,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_part: {
+    parts_routers_commands_get_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -5197,7 +5260,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_advice: {
+    parts_routers_advice_get_advice: {
         parameters: {
             query?: never;
             header?: never;
@@ -5219,7 +5282,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_places: {
+    parts_routers_advice_get_places: {
         parameters: {
             query?: never;
             header?: never;
@@ -5242,7 +5305,7 @@ export interface operations {
             };
         };
     };
-    parts_library_archive: {
+    parts_routers_library_archive: {
         parameters: {
             query?: never;
             header?: never;
@@ -5268,7 +5331,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_state: {
+    parts_routers_build_get_state: {
         parameters: {
             query?: {
                 side?: "before" | "after";
@@ -5293,7 +5356,7 @@ export interface operations {
             };
         };
     };
-    parts_bodies_api_body_as_part: {
+    parts_routers_bodies_body_as_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -5320,7 +5383,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_build: {
+    parts_routers_build_get_build: {
         parameters: {
             query?: never;
             header?: never;
@@ -5342,7 +5405,7 @@ export interface operations {
             };
         };
     };
-    parts_api_command: {
+    parts_routers_commands_command: {
         parameters: {
             query?: never;
             header?: never;
@@ -5363,12 +5426,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartOut"];
+                    "application/json": components["schemas"]["PartOut"] | components["schemas"]["PartChangesOut"];
                 };
             };
         };
     };
-    parts_looking_api_get_compare: {
+    parts_routers_inspection_get_compare: {
         parameters: {
             query?: {
                 version?: number | null;
@@ -5393,7 +5456,7 @@ export interface operations {
             };
         };
     };
-    parts_library_copy_part: {
+    parts_routers_library_copy_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -5419,7 +5482,7 @@ export interface operations {
             };
         };
     };
-    parts_drawing_api_bring: {
+    parts_routers_drawings_bring: {
         parameters: {
             query?: never;
             header?: never;
@@ -5451,7 +5514,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_export: {
+    parts_routers_files_get_export: {
         parameters: {
             query?: {
                 deviation?: number | null;
@@ -5474,7 +5537,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_file: {
+    parts_routers_files_get_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -5494,7 +5557,7 @@ export interface operations {
             };
         };
     };
-    parts_api_history: {
+    parts_routers_history_history: {
         parameters: {
             query?: {
                 named?: boolean;
@@ -5518,7 +5581,7 @@ export interface operations {
             };
         };
     };
-    parts_looking_api_post_lines: {
+    parts_routers_inspection_post_lines: {
         parameters: {
             query?: never;
             header?: never;
@@ -5544,7 +5607,7 @@ export interface operations {
             };
         };
     };
-    parts_looking_api_post_measure: {
+    parts_routers_inspection_post_measure: {
         parameters: {
             query?: never;
             header?: never;
@@ -5570,7 +5633,7 @@ export interface operations {
             };
         };
     };
-    parts_api_get_mesh: {
+    parts_routers_build_get_mesh: {
         parameters: {
             query?: never;
             header?: never;
@@ -5591,7 +5654,7 @@ export interface operations {
             };
         };
     };
-    parts_library_picture: {
+    parts_routers_library_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -5611,7 +5674,7 @@ export interface operations {
             };
         };
     };
-    parts_api_redo: {
+    parts_routers_commands_redo: {
         parameters: {
             query?: never;
             header?: never;
@@ -5632,12 +5695,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartOut"];
+                    "application/json": components["schemas"]["PartOut"] | components["schemas"]["PartChangesOut"];
                 };
             };
         };
     };
-    parts_api_go_back: {
+    parts_routers_history_go_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -5663,7 +5726,7 @@ export interface operations {
             };
         };
     };
-    parts_sheets_upload: {
+    parts_routers_sheets_upload: {
         parameters: {
             query?: never;
             header?: never;
@@ -5697,7 +5760,7 @@ export interface operations {
             };
         };
     };
-    parts_sheets_page: {
+    parts_routers_sheets_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -5718,7 +5781,7 @@ export interface operations {
             };
         };
     };
-    parts_sketch_api_check_profile: {
+    parts_routers_sketches_check_profile: {
         parameters: {
             query?: {
                 tolerance?: number | null;
@@ -5743,7 +5806,7 @@ export interface operations {
             };
         };
     };
-    parts_drawing_api_place: {
+    parts_routers_drawings_place: {
         parameters: {
             query?: never;
             header?: never;
@@ -5770,7 +5833,7 @@ export interface operations {
             };
         };
     };
-    parts_sketch_api_edges_on_offer: {
+    parts_routers_sketches_edges_on_offer: {
         parameters: {
             query?: never;
             header?: never;
@@ -5793,7 +5856,7 @@ export interface operations {
             };
         };
     };
-    parts_drawing_api_take_out: {
+    parts_routers_drawings_take_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -5815,7 +5878,7 @@ export interface operations {
             };
         };
     };
-    parts_sketch_api_preview_mending: {
+    parts_routers_sketches_preview_mending: {
         parameters: {
             query?: {
                 tolerance?: number | null;
@@ -5841,7 +5904,7 @@ export interface operations {
             };
         };
     };
-    parts_sketch_api_free_motions: {
+    parts_routers_sketches_free_motions: {
         parameters: {
             query?: never;
             header?: never;
@@ -5864,7 +5927,7 @@ export interface operations {
             };
         };
     };
-    parts_sketch_api_suggest_finish: {
+    parts_routers_sketches_suggest_finish: {
         parameters: {
             query?: {
                 tolerance?: number | null;
@@ -5889,7 +5952,7 @@ export interface operations {
             };
         };
     };
-    parts_solids_api_bring_solids: {
+    parts_routers_solids_bring_solids: {
         parameters: {
             query?: never;
             header?: never;
@@ -5925,7 +5988,7 @@ export interface operations {
             };
         };
     };
-    parts_bodies_api_sources: {
+    parts_routers_bodies_sources: {
         parameters: {
             query?: never;
             header?: never;
@@ -5947,7 +6010,7 @@ export interface operations {
             };
         };
     };
-    parts_bodies_api_take_anew: {
+    parts_routers_bodies_take_anew: {
         parameters: {
             query?: never;
             header?: never;
@@ -5974,7 +6037,7 @@ export interface operations {
             };
         };
     };
-    parts_api_undo: {
+    parts_routers_commands_undo: {
         parameters: {
             query?: never;
             header?: never;
@@ -5995,12 +6058,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartOut"];
+                    "application/json": components["schemas"]["PartOut"] | components["schemas"]["PartChangesOut"];
                 };
             };
         };
     };
-    parts_sketch_api_all_values: {
+    parts_routers_sketches_all_values: {
         parameters: {
             query?: never;
             header?: never;
@@ -6022,7 +6085,7 @@ export interface operations {
             };
         };
     };
-    parts_api_name_a_version: {
+    parts_routers_history_name_a_version: {
         parameters: {
             query?: never;
             header?: never;
@@ -6048,7 +6111,7 @@ export interface operations {
             };
         };
     };
-    parts_api_step_kinds: {
+    parts_routers_build_step_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -6068,7 +6131,7 @@ export interface operations {
             };
         };
     };
-    parts_library_forget_material: {
+    parts_routers_library_forget_material: {
         parameters: {
             query?: never;
             header?: never;
@@ -6094,7 +6157,7 @@ export interface operations {
             };
         };
     };
-    parts_library_parts: {
+    parts_routers_library_parts: {
         parameters: {
             query?: {
                 search?: string;

@@ -9,6 +9,7 @@ export type CardPage = S["PageOut"];
 export type OwnMaterial = S["OwnMaterial"];
 export type Material = S["MaterialOut"];
 export type Part = S["PartOut"];
+export type PartChanges = S["PartChangesOut"];
 export type Doc = Part["document"];
 export type Step = NonNullable<Doc["steps"]>[number];
 export type SketchStep = Extract<Step, { on: unknown }>;

@@ -46,20 +46,31 @@ export async function loadBuild() {
   }
 }
 
+const texts = new WeakMap<Step, string>(); // a step that did not change is the same object
+
+/** A step as text. */
+function textOf(step: Step): string {
+  const known = texts.get(step);
+  if (known !== undefined) return known;
+  const made = JSON.stringify(step);
+  texts.set(step, made);
+  return made;
+}
+
 /** What the work of each step hangs on besides the steps before it, as text. */
 function textsOf(part: Part): string[] {
   const beside = JSON.stringify([part.document.values, part.document.unit, part.document.hold]);
-  return (part.document.steps ?? []).map((s) => JSON.stringify(s) + beside);
+  return (part.document.steps ?? []).map((s) => textOf(s) + beside);
 }
 
 /** How many of the steps, from the first on, the build's reports are true of. */
 export function trueUpTo(s: State): number {
   const { part, build, builtOf } = s;
   if (!part || !build || build.broken) return 0;
-  const texts = textsOf(part);
-  if (build.version === part.version) return texts.length;
-  const first = texts.findIndex((t, i) => t !== builtOf[i]);
-  return first < 0 ? texts.length : first;
+  const now = textsOf(part);
+  if (build.version === part.version) return now.length;
+  const first = now.findIndex((t, i) => t !== builtOf[i]);
+  return first < 0 ? now.length : first;
 }
 
 const made = new Map<string, Promise<Body[]>>(); // bodies before a step, by what they hang on; the newest few

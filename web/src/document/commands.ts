@@ -1,7 +1,7 @@
 /** The one way to change the part: commands, undo and redo, one after the other. */
 
 import { post, Refused, Stopped } from "../api/client";
-import type { Part } from "../api/types";
+import type { Part, PartChanges } from "../api/types";
 import {
   board,
   type CommandDraft,
@@ -13,6 +13,7 @@ import {
 } from "../state/store";
 import { awaitBuild } from "./builds";
 import { overtaken } from "./conflicts";
+import { partAfter, seen } from "./partAnswers";
 
 let queue: Promise<unknown> = Promise.resolve();
 
@@ -23,10 +24,11 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   return next;
 }
 
-export function applyPart(part: Part) {
+export function applyPart(answer: Part) {
   const { sketch: open, part: before } = board();
+  const part = partAfter(before, answer);
   const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
-  const other = JSON.stringify(before?.document.steps) !== JSON.stringify(part.document.steps);
+  const other = before?.document.steps !== part.document.steps;
   useBoard.setState({
     part,
     ...(other ? { advice: [] } : {}), // it was of the part before
@@ -45,14 +47,14 @@ export function applyPart(part: Part) {
 /** Carry out a command. True if it was done; if not, the reason is on the screen. */
 export const run = (command: CommandDraft, quiet = false): Promise<boolean> =>
   changing(
-    (part) => post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command }),
+    (part) => post<Part | PartChanges>(`/api/parts/${part.id}/commands`, { ...seen(part), command }),
     quiet,
     command,
   );
 
 /** Ask the server for anything that changes the part. True if it was done; if not, the reason is on the screen. */
 export function changing(
-  ask: (part: Part) => Promise<Part>,
+  ask: (part: Part) => Promise<Part | PartChanges>,
   quiet = false,
   command: CommandDraft = { do: "set_part" },
 ): Promise<boolean> {
@@ -61,7 +63,7 @@ export function changing(
     if (!part) return false;
     useBoard.setState({ saving: board().saving + 1 });
     try {
-      const after = await ask(part);
+      const after = partAfter(part, await ask(part));
       made(after);
       applyPart(after);
       const lost = after.lost ?? [];
@@ -146,7 +148,8 @@ export function travel(way: "undo" | "redo", sure = false): Promise<void> {
     }
     useBoard.setState({ saving: board().saving + 1 });
     try {
-      const after = await post<Part>(`/api/parts/${part.id}/${way}`, { version: part.version });
+      const answer = await post<Part | PartChanges>(`/api/parts/${part.id}/${way}`, seen(part));
+      const after = partAfter(part, answer);
       made(after);
       applyPart(after);
       useBoard.setState({ chosen: [], field: null });

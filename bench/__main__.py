@@ -7,19 +7,22 @@ import os
 import platform
 from pathlib import Path
 
-from . import screen, sketch, solid, strange
+from tests.service import drop_template
+
+from . import growth, screen, sketch, solid, strange
 
 ROOT = Path(__file__).resolve().parent.parent
 
 
 def main() -> None:
     rows: list[tuple[str, str, str, str]] = []
-    for work in [*sketch.ROWS, *solid.ROWS, *strange.ROWS, *screen.ROWS]:
+    for work in [*sketch.ROWS, *solid.ROWS, *strange.ROWS, *growth.ROWS, *screen.ROWS]:
         name, must, aim = " ".join(work.__doc__.split()).split(" | ")  # type: ignore[union-attr]
         print(f"{name} …", flush=True)
         measured = work()
         print(f"  {measured}   (must {must}, aim {aim})", flush=True)
         rows.append((name, must, aim, measured))
+    drop_template()
     table = "\n".join(f"| {' | '.join(r)} |" for r in rows)
     text = f"""# Measured speed
 

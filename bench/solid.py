@@ -23,17 +23,16 @@ from .timing import ratio
 HOLES = 20
 
 
-def plate() -> Document:
-    """40 steps: a plate and 19 blind holes, each a sketch and a cut."""
-    lines = [
-        {"kind": "line", "id": f"l{i + 1}", "p": p, "q": q}
-        for i, (p, q) in enumerate([((0, 0), (210, 0)), ((210, 0), (210, 30)), ((210, 30), (0, 30)), ((0, 30), (0, 0))])
-    ]
+def plate(holes: int = HOLES) -> Document:
+    """Twice as many steps as ``holes``, 40 of them: a plate and 19 blind holes, each a sketch and a cut."""
+    wide = 10 * holes + 10
+    corners = [(0, 0), (wide, 0), (wide, 30), (0, 30)]
+    lines = [{"kind": "line", "id": f"l{i + 1}", "p": corners[i], "q": corners[(i + 1) % 4]} for i in range(4)]
     steps: list[dict[str, object]] = [
         {"kind": "sketch", "id": "s1", "on": {"kind": "datum", "plane": "top"}, "sketch": {"entities": lines}},
         {"kind": "extrude", "id": "s2", "sketch": "s1", "extent": {"kind": "depth", "depth": "12"}},
     ]
-    for i in range(1, HOLES):
+    for i in range(1, holes):
         circle = {"kind": "circle", "id": "c1", "c": (10 * i, 15), "r": 3}
         on = {"kind": "face", "face": {"origins": ["s2/end"]}}
         steps.append({"kind": "sketch", "id": f"s{2 * i + 1}", "on": on, "sketch": {"entities": [circle]}})
@@ -174,7 +173,7 @@ def worker_memory() -> str:
 
     document = plate()
     sizes = []
-    cache = Cache(limit=60)
+    cache = Cache(limit=7 << 20)
     for k in range(500):
         last = document.steps[-1]
         extent = last.extent.model_copy(update={"depth": f"{5 + k / 1000}"})  # type: ignore[union-attr]

@@ -8,15 +8,26 @@ from collections.abc import Iterator
 import pytest
 from hypothesis import settings
 
-from .service import PASSWORD, Client, Part, Service
+from .examples import examples
+from .service import PASSWORD, Client, Part, Service, drop_template, template_name
 
 __all__ = ["PASSWORD", "Client", "Part", "Service"]
 
 # continuous integration repeats the same generated cases, so that a change is judged by what it changes;
 # everybody else's runs look for new ones. No test is timed: the machine may be busy with something else
-settings.register_profile("ci", derandomize=True, deadline=None)
-settings.register_profile("here", deadline=None)
+settings.register_profile("ci", derandomize=True, deadline=None, max_examples=examples(100))
+settings.register_profile("here", deadline=None, max_examples=examples(100))
 settings.load_profile("ci" if os.environ.get("CI") else "here")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    template_name()  # the processes that run tests side by side are told it
+
+
+def pytest_sessionfinish(session: pytest.Session) -> None:
+    """The prepared database goes when all who copied it are done."""
+    if "workerinput" not in vars(session.config) and "DATABASE_URL" in os.environ:
+        drop_template()
 
 
 @pytest.fixture(scope="session")

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import http.cookiejar
 import json
 import os
 import signal
 import subprocess
+import tempfile
 import time
 import urllib.error
 import urllib.request
 import uuid
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit, urlunsplit
+from urllib.parse import quote, urlsplit, urlunsplit
 
 import psycopg
 from tools.places import ROOT
@@ -22,6 +24,20 @@ from tools.postgres import free_port
 from tools.processes import web_command, worker_command
 
 PASSWORD = "kite-and-ballast"
+
+
+def template_name() -> str:
+    """The prepared database of this run: the same for all its processes, another for the next run."""
+    return f"prepared_{os.environ.setdefault('SULVAK_TEST_RUN', uuid.uuid4().hex[:12])}"
+
+
+def drop_template() -> None:
+    """Take the prepared database of this run away, if it was made."""
+    admin = urlunsplit(urlsplit(os.environ["DATABASE_URL"])._replace(path="/postgres"))
+    with contextlib.suppress(psycopg.OperationalError), psycopg.connect(admin, autocommit=True) as c:
+        for name in (template_name(), f"{template_name()}_raw"):
+            c.execute(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
+    (Path(tempfile.gettempdir()) / f"{template_name()}.lock").unlink(missing_ok=True)
 
 
 class Service:
@@ -47,10 +63,41 @@ class Service:
         self.worker: subprocess.Popen[bytes] | None = None
 
     def create(self) -> None:
+        """The database: a copy of one that is prepared once for all services of a run."""
+        template = self._prepared()
         with psycopg.connect(self.admin, autocommit=True) as c:
-            c.execute(f'CREATE DATABASE "{self.name}"')
-        for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
-            subprocess.run(["python", "server/manage.py", *command], cwd=ROOT, env=self._env(), check=True)
+            c.execute(f'CREATE DATABASE "{self.name}" TEMPLATE "{template}"')
+
+    def _prepared(self) -> str:
+        """The name of a database with the demo in it, all of it built."""
+        name = template_name()
+        with (Path(tempfile.gettempdir()) / f"{name}.lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)  # the first who comes prepares it, the others wait
+            with psycopg.connect(self.admin, autocommit=True) as c:
+                if c.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone():
+                    return name
+                c.execute(f'CREATE DATABASE "{name}_raw"')
+            address = urlunsplit(urlsplit(self.admin)._replace(path=f"/{name}_raw"))
+            env = {**self._env(), "DATABASE_URL": address}
+            for command in (["migrate", "--verbosity", "0"], ["load_demo"]):
+                subprocess.run(["python", "server/manage.py", *command], cwd=ROOT, env=env, check=True)
+            worker = subprocess.Popen(
+                worker_command(), cwd=ROOT, env=env, stdout=self.log, stderr=self.log, start_new_session=True
+            )
+            try:
+                with psycopg.connect(address, autocommit=True) as c:
+                    waiting = "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing')"
+                    deadline = time.monotonic() + 300
+                    while c.execute(waiting).fetchone() != (0,):
+                        assert time.monotonic() < deadline, f"the demo was not built; see {self.log.name}"
+                        time.sleep(0.2)
+            finally:
+                os.killpg(worker.pid, signal.SIGKILL)
+                worker.wait()
+            with psycopg.connect(self.admin, autocommit=True) as c:
+                c.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s", [f"{name}_raw"])
+                c.execute(f'ALTER DATABASE "{name}_raw" RENAME TO "{name}"')
+        return name
 
     def _env(self) -> dict[str, str]:
         return {**self.env, "PATH": f"{ROOT / '.venv' / 'bin'}:{os.environ['PATH']}"}
@@ -168,8 +215,13 @@ class Client:
         return Part(self, made["id"])
 
     def part_named(self, name: str) -> Part:
-        cards = self.get(f"/api/workspaces/{self.workspace()}/parts?size=200")[1]["parts"]
-        return Part(self, next(c["id"] for c in cards if c["name"] == name))
+        found = self.get(f"/api/workspaces/{self.workspace()}/parts?size=200&search={quote(name)}")[1]["parts"]
+        return Part(self, next(c["id"] for c in found if c["name"] == name))
+
+    def copy(self, part: str, name: str) -> Part:
+        status, made = self.post(f"/api/parts/{self.part_named(part).id}/copy", {"name": name})
+        assert status == 200, made
+        return Part(self, made["id"])
 
 
 class Part:

@@ -6,12 +6,16 @@ import argparse
 import os
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from . import backup, changed, dev, postgres, processes, setup
 from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
 PARTS = ("lint", "screen", "core", "server", "browser")
+SIDE_BY_SIDE = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
+NO_DJANGO = ["-p", "no:django", "-W", "ignore::pytest.PytestConfigWarning"]
+NOTHING = 5  # what pytest ends with where no test was chosen
 
 
 def main(arguments: list[str]) -> int:
@@ -39,6 +43,7 @@ def main(arguments: list[str]) -> int:
         metavar="PART",
         help=f"any of {', '.join(PARTS)}; or files, as tests/core/test_trim.py::test_name; more words go to pytest",
     )
+    t.add_argument("--thorough", action="store_true", help="properties tried with five times as many examples")
     t.add_argument("--changed", action="store_true", help="only what the changes since the last commit touch")
     n = commands.add_parser("person", help="add a person: ./sulvak person add NAME --workspace W --role owner")
     n.add_argument("rest", nargs=argparse.REMAINDER)
@@ -159,6 +164,8 @@ def schemas_command(a: argparse.Namespace) -> None:
 
 
 def test_command(a: argparse.Namespace) -> int:
+    if a.thorough:
+        os.environ["SULVAK_THOROUGH"] = "1"
     if a.changed:
         a.parts = [*changed.touched(changed.changed_files()), *a.parts]
         if not a.parts:
@@ -175,24 +182,50 @@ def test_command(a: argparse.Namespace) -> int:
     postgres.start()
     chosen = [p for p in a.parts if p in PARTS] or list(PARTS)
     words = [p for p in a.parts if p not in PARTS]
-    failed = []
-    if "lint" in chosen:
-        failed += [name for name, command, folder in _checks() if not _passes(name, command, folder)]
-    env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
+    failed = _lint() if "lint" in chosen else []
+    env = _surroundings()
     failed += ["screen"] if "screen" in chosen and _screen([]) else []
-    folders = [f"tests/{p}" for p in chosen if p not in ("lint", "screen")]
-    if folders:
-        say("— tests")
-        # each of the processes has a service and a database of its own
-        side_by_side = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
-        command = [PYTHON, "-m", "pytest", *side_by_side, *folders, *words]
-        if subprocess.run(command, cwd=ROOT, env=env, check=False).returncode:
-            failed.append("tests")
+    # the core needs neither Django nor a database; each process of the others has a service and a database of its own
+    for name, folders, more in (
+        ("core", ["tests/core"], NO_DJANGO),
+        ("server and browser", [f"tests/{p}" for p in ("server", "browser")], []),
+    ):
+        mine = [f for f in folders if f.removeprefix("tests/") in chosen]
+        if not mine:
+            continue
+        say(f"— tests of {name}")
+        command = [PYTHON, "-m", "pytest", *SIDE_BY_SIDE, *more, *mine, *words]
+        code = subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
+        if code and not (code == NOTHING and words):
+            failed.append(f"tests of {name}")
     if failed:
         say(f"Failed: {', '.join(failed)}.")
         return 1
     say("All passed.")
     return 0
+
+
+def _lint() -> list[str]:
+    """The checks, two at a time; the names of those that failed, after what they had to say."""
+    failed = []
+    with ThreadPoolExecutor(2) as side_by_side:
+        for (name, _, _), done in zip(_checks(), side_by_side.map(_checked, _checks()), strict=True):
+            say(f"— {name}")
+            sys.stdout.write(done.stdout)
+            if done.returncode:
+                failed.append(name)
+    return failed
+
+
+def _checked(check: tuple[str, list[str], str]) -> subprocess.CompletedProcess[str]:
+    _, command, folder = check
+    return subprocess.run(
+        command, cwd=ROOT / folder, env=_surroundings(), text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+    )
+
+
+def _surroundings() -> dict[str, str]:
+    return {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
 
 
 def _screen(files: list[str]) -> int:
@@ -207,13 +240,13 @@ def _some(files: list[str], words: list[str]) -> int:
     if rooms <= {"core"}:
         setup.python("dev")
         env = {**os.environ, "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
-        words = ["-p", "no:django", "-W", "ignore::pytest.PytestConfigWarning", *words]
+        words = [*NO_DJANGO, *words]
     else:
         setup.everything(tests=True)
         postgres.start()
         env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
     many = any("::" not in f for f in files)
-    side_by_side = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"] if many else ["-n", "0"]
+    side_by_side = SIDE_BY_SIDE if many else ["-n", "0"]
     return subprocess.run([PYTHON, "-m", "pytest", *side_by_side, *files, *words], cwd=ROOT, env=env).returncode
 
 
@@ -230,8 +263,7 @@ def _checks() -> list[tuple[str, list[str], str]]:
 
 def _passes(name: str, command: list[str], folder: str) -> bool:
     say(f"— {name}")
-    env = {**processes.environment(), "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}"}
-    return subprocess.run(command, cwd=ROOT / folder, env=env, check=False).returncode == 0
+    return subprocess.run(command, cwd=ROOT / folder, env=_surroundings(), check=False).returncode == 0
 
 
 __all__ = ["main", "state"]

@@ -1,5 +1,8 @@
 """What kernel work leaves behind."""
 
+from typing import Any
+
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from parts.models import PartRecord
@@ -18,6 +21,9 @@ class Artifact(models.Model):
     # whose it is, where it is shown to people; what is kept by content and read by kernel processes alone has none
     workspace = models.ForeignKey(Workspace, null=True, on_delete=models.CASCADE, related_name="+")
 
+    class Meta:
+        indexes = [models.Index(fields=["kind", "made"], name="kept_results_by_age")]
+
 
 class BuildRecord(models.Model):
     """The newest finished build of a part: which version, made with what, its figures, its bodies' pictures by key."""
@@ -29,6 +35,10 @@ class BuildRecord(models.Model):
     bodies = models.JSONField()
     outline = models.TextField(default="")
     finished = models.DateTimeField(auto_now=True)
+    card = models.JSONField(null=True)  # what the library tells of the figures, so that it need not read them
+
+    class Meta:
+        indexes = [GinIndex(fields=["bodies"], name="builds_by_picture")]
 
     def is_of(self, version: int) -> bool:
         """Whether this is the build of that version, made with the kernel of now."""
@@ -41,6 +51,20 @@ class PreviewTurn(models.Model):
     part = models.ForeignKey(PartRecord, on_delete=models.CASCADE)
     window = models.CharField(max_length=40)
     turn = models.PositiveBigIntegerField()
+    at = models.DateTimeField(auto_now=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["part", "window"], name="one_turn_a_window")]
+
+
+def build_card(figures: dict[str, Any]) -> dict[str, Any]:
+    """What the library tells of a build's figures."""
+    mass = figures.get("mass") or {}
+    verdicts = figures.get("callouts") or []
+    return {
+        "proven": sum(v["state"] == "proven" for v in verdicts),
+        "callouts": sum(v["state"] not in ("note", "reference") for v in verdicts),
+        "failed": len(figures.get("failed") or []),
+        "mass": mass.get("mass"),
+        "within": mass.get("within"),
+    }

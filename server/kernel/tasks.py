@@ -21,10 +21,10 @@ from sulvak_core.steps.registry import load
 from sulvak_server import room
 from sulvak_server.logs import doing, now
 
-from .keeping import forget_old
-from .models import Artifact, BuildRecord, PreviewTurn
+from .models import Artifact, BuildRecord, PreviewTurn, build_card
 from .pool import Abandoned, KernelFailure, Pool
 from .queue import export_key
+from .retention import forget_files, forget_old
 
 log = logging.getLogger("sulvak.kernel")
 # a job in whose middle the database went away is taken up again when it is back
@@ -121,7 +121,8 @@ def _land(record: PartRecord, version: int, **fields: Any) -> bool:
         known = BuildRecord.objects.filter(part=record).only("version").first()
         if known is not None and known.version > version:
             return False
-        BuildRecord.objects.update_or_create(part=record, defaults={"version": version, **fields})
+        card = build_card(fields["figures"])
+        BuildRecord.objects.update_or_create(part=record, defaults={"version": version, "card": card, **fields})
     return True
 
 
@@ -328,3 +329,11 @@ def tidy(timestamp: int) -> None:
     close_old_connections()
     AccessFailureLog.objects.filter(attempt_time__lt=timezone.now() - timedelta(days=1)).delete()
     log.info("%d kept results forgotten", forget_old())
+
+
+@app.periodic(cron="37 3 * * *")
+@app.task(name="kernel.tidy_files", queueing_lock="kernel.tidy_files")
+def tidy_files(timestamp: int) -> None:
+    """Every night: forget files that no part speaks of any more."""
+    close_old_connections()
+    log.info("%d files forgotten", forget_files())

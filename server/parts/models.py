@@ -3,6 +3,7 @@
 import uuid
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
 from django.db.models.fields.json import KT
 from django.db.models.functions import Concat, Lower
@@ -39,7 +40,10 @@ class PartRecord(models.Model):
 
     class Meta:
         ordering = ["-changed"]
-        indexes = [models.Index(fields=["workspace", "archived", "-changed"], name="parts_by_change")]
+        indexes = [
+            models.Index(fields=["workspace", "archived", "-changed"], name="parts_by_change"),
+            GinIndex(OpClass("words", name="gin_trgm_ops"), name="parts_by_words"),
+        ]
 
 
 class LogEntry(models.Model):
@@ -86,6 +90,7 @@ class StoredFile(models.Model):
     sha256 = models.CharField(max_length=64)
     media_type = models.CharField(max_length=60)
     data = models.BinaryField()
+    stored = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "sha256"], name="one_file_a_content")]

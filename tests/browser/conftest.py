@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-import math
 import re
 import time
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect, sync_playwright
 
-from tests.conftest import PASSWORD, Client, Service
+from tests.conftest import PASSWORD, Client, Part, Service
 
 ARGUMENTS = [
     "--no-sandbox",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
+    "--disable-gpu-compositing",  # without a graphics processor it only costs: a third of the browser's time
+    "--disable-smooth-scrolling",
+    "--disable-threaded-animation",
     "--disable-quic",
     "--no-first-run",
     "--disable-background-networking",
@@ -40,6 +42,22 @@ COUNTING = """(() => {
     key = false;
   }, true);
 })()"""
+# places (px) round the middle of the board where the reading line says some words, the first one found
+LOOK_FOR = """async ([x, y, words]) => {
+  const line = document.querySelector("[data-testid=reading]");
+  for (let radius = 0; radius < 200; radius += 16)
+    for (let turn = 0; turn < 360; turn += radius < 60 ? 45 : 20) {
+      const clientX = x + radius * Math.cos((turn * Math.PI) / 180);
+      const clientY = y + radius * Math.sin((turn * Math.PI) / 180);
+      const under = document.elementFromPoint(clientX, clientY);
+      const how = { clientX, clientY, bubbles: true, pointerId: 1, pointerType: "mouse", isPrimary: true };
+      under?.dispatchEvent(new PointerEvent("pointermove", how));
+      await new Promise((done) => setTimeout(done));
+      if (line.textContent.includes(words)) return [[clientX, clientY]];
+    }
+  return [];
+}"""
+GO = "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')) }"
 PATIENCE = 45_000  # ms; the machine may be busy with something else
 expect.set_options(timeout=PATIENCE)
 
@@ -52,36 +70,66 @@ def chromium() -> Iterator[Browser]:
         browser.close()
 
 
-@pytest.fixture
-def page(chromium: Browser, service: Service) -> Iterator[Page]:
-    """A page that fails the test if the browser reports an error or the content policy blocks something."""
-    context = chromium.new_context(
+@pytest.fixture(scope="session")
+def profile(chromium: Browser, service: Service) -> Iterator[BrowserContext]:
+    """One browser profile for all tests, so that the interface is fetched and compiled once."""
+    made = chromium.new_context(
         base_url=service.address, viewport={"width": 1280, "height": 800}, accept_downloads=True
     )
-    context.add_init_script(COUNTING)
-    made = context.new_page()
-    made.set_default_timeout(PATIENCE)
-    troubles: list[str] = []
-    made.on("pageerror", lambda e: troubles.append(str(e)))
+    made.add_init_script(COUNTING)
+    yield made
+    made.close()
 
-    def heard(message: Any) -> None:
+
+class Watched:
+    """A page whose errors are noted; the test that is at it fails if there are any."""
+
+    def __init__(self, profile: BrowserContext) -> None:
+        self.page = profile.new_page()
+        self.page.set_default_timeout(PATIENCE)
+        self.troubles: list[str] = []
+        self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
+        self.page.on("console", self._heard)
+        # heard from the start: the browser hands choosers over only some time after it was first asked to
+        self.page.on("filechooser", lambda _: None)
+
+    def _heard(self, message: Any) -> None:
         expected = "status of 4" in message.text or "WebSocket" in message.text
         if message.type == "error" and not expected:
-            troubles.append(message.text)
+            self.troubles.append(message.text)
 
-    made.on("console", heard)
-    # heard from the start: the browser hands choosers over only some time after it was first asked to
-    made.on("filechooser", lambda _: None)
-    yield made
-    context.close()
+    def ended(self) -> list[str]:
+        """What went wrong since the last time this was asked. Nothing is remembered of what was done."""
+        if self.page.url.startswith("http"):
+            self.page.evaluate("() => { localStorage.clear(); sessionStorage.clear() }")
+        found, self.troubles = self.troubles, []
+        return found
+
+
+@pytest.fixture
+def page(profile: BrowserContext) -> Iterator[Page]:
+    """A page of its own. Nobody is signed in, and nothing is remembered of the page before."""
+    profile.clear_cookies()
+    made = Watched(profile)
+    yield made.page
+    troubles = made.ended()
+    made.page.close()
     assert not troubles
+
+
+@pytest.fixture(scope="session")
+def seat(profile: BrowserContext) -> Iterator[Watched]:
+    made = Watched(profile)
+    yield made
+    made.page.close()
 
 
 class Desk:
     """A designer at the screen."""
 
-    def __init__(self, page: Page) -> None:
-        self.page = page
+    def __init__(self, page: Page, client: Client | None = None) -> None:
+        """``client``: the same person without a browser, to come to a part without going through the library."""
+        self.page, self.client = page, client
         self.deck = page.get_by_role("toolbar", name="Deck")
         self.route = page.get_by_role("complementary", name="Route")
         self.sheet = page.get_by_role("complementary", name="Sheet")
@@ -94,33 +142,47 @@ class Desk:
         self.page.get_by_role("button", name="Sign in").click()
         self.at_the_library()
 
-    def come_back(self, service: Service) -> None:
-        """Open Sulvak in a browser in which wren has signed in before."""
-        kept = [{"name": c.name, "value": c.value, "url": service.address} for c in Client(service).jar]
+    def come_back(self, client: Client) -> None:
+        """Be signed in as in a browser that was used before; no page is opened yet."""
+        kept = [{"name": c.name, "value": c.value, "url": client.service.address} for c in client.jar]
         self.page.context.add_cookies(kept)  # type: ignore[arg-type]
+        self.client = client
+
+    def library(self) -> None:
         self.page.goto("/")
         self.at_the_library()
 
     def at_the_library(self) -> None:
         expect(self.page.get_by_role("heading", name="Fenmarsh Kite Survey")).to_be_visible()
 
-    def _find(self, part: str) -> None:
-        """Search the library: other tests have made more parts than a page takes."""
-        self.page.get_by_label("Search parts").fill(part)
+    def at(self, part: Part) -> None:
+        """At the board of a part: from another's board as a link leads there, without loading the page again."""
+        if "/parts/" in self.page.url and part.id not in self.page.url:
+            self.page.evaluate(GO, f"/parts/{part.id}")
+        else:
+            self.page.goto(f"/parts/{part.id}")
+        expect(self.page.locator(f'[data-part="{part.id}"]')).to_be_visible()
+        expect(self.route).to_be_visible()
 
     def open(self, part: str) -> None:
-        self._find(part)
+        if self.client is not None:
+            return self.at(self.client.part_named(part))
+        self.page.get_by_label("Search parts").fill(part)
         self.page.get_by_role("link", name=f"Open {part}", exact=True).first.click()
         expect(self.route).to_be_visible()
 
     def copy(self, part: str, name: str) -> None:
-        self._find(part)
+        if self.client is not None:
+            return self.at(self.client.copy(part, name))
+        self.page.get_by_label("Search parts").fill(part)
         self.page.get_by_role("button", name=f"Copy {part}", exact=True).click()
         self.page.get_by_label("Name of the copy").fill(name)
         self.page.get_by_role("button", name="Copy", exact=True).click()
         expect(self.route).to_be_visible()
 
     def new_part(self, name: str) -> None:
+        if self.client is not None:
+            return self.at(self.client.new_part(name))
         self.page.get_by_role("button", name="New part").click()
         self.page.get_by_label("Name", exact=True).fill(name)
         self.page.get_by_role("button", name="Make the part").click()
@@ -247,19 +309,18 @@ class Desk:
         rows.get_by_role("button", name=re.compile(rf"^\d+ {re.escape(text)} ")).click()
 
     def over(self, words: str) -> tuple[float, float]:
-        """Move over the board until the reading line says ``words``; where that is."""
-        x, y = self.centre_of_board()
-        for _ in range(4):  # what is looked for may still be on its way to the screen
-            for radius in range(0, 200, 16):
-                for turn in range(0, 360, 45 if radius < 60 else 20):
-                    at = (x + radius * math.cos(math.radians(turn)), y + radius * math.sin(math.radians(turn)))
-                    self.page.mouse.move(*at)
-                    if words not in self.reading.inner_text():
-                        continue
-                    self.settled()  # the words may still be those of the place before
-                    if words in self.reading.inner_text():
-                        return at
-            self.page.wait_for_timeout(1500)
+        """Move over the board until the reading line says ``words``; where that is.
+
+        The page itself looks for the place; that the words are read there is seen with the pointer then.
+        """
+        for _ in range(8):  # what is looked for may still be on its way to the screen
+            found = self.page.evaluate(LOOK_FOR, [*self.centre_of_board(), words])
+            for at in found:
+                self.page.mouse.move(*at)
+                self.settled()
+                if words in self.reading.inner_text():
+                    return float(at[0]), float(at[1])
+            self.page.wait_for_timeout(700)
         raise AssertionError(f"nothing on the board reads {words}")
 
     def press_on(self, words: str) -> None:
@@ -294,7 +355,15 @@ class Desk:
 
 
 @pytest.fixture
-def desk(page: Page, service: Service) -> Desk:
-    made = Desk(page)
-    made.come_back(service)
-    return made
+def desk(seat: Watched, service: Service, request: pytest.FixtureRequest) -> Iterator[Desk]:
+    """A designer who is signed in. All sit at one page, one after the other, each at a part of their own: it is loaded
+    anew only where the one before went astray."""
+    made = Desk(seat.page)
+    made.come_back(Client(service))
+    failed = request.session.testsfailed
+    yield made
+    signed_in = any(c.get("name") == "sessionid" for c in seat.page.context.cookies())
+    troubles = seat.ended()
+    if troubles or not signed_in or request.session.testsfailed > failed or "/parts/" not in seat.page.url:
+        seat.page.goto("about:blank")
+    assert not troubles

@@ -32,6 +32,7 @@ def test_a_part_that_is_not_there_is_said_with_a_way_back(desk: Desk) -> None:
 
 
 def test_the_library_searches_and_says_when_nothing_fits(desk: Desk) -> None:
+    desk.library()
     search = desk.page.get_by_role("searchbox", name="Search parts")
     search.fill("FKS-0207")
     cards = desk.page.get_by_role("main").get_by_role("listitem")

@@ -28,10 +28,12 @@ def audit(desk: Desk) -> list[Any]:
 
 
 def library(desk: Desk) -> None:
+    desk.library()
     expect(desk.page.get_by_role("main").get_by_role("listitem").first).to_be_visible()
 
 
 def new_part(desk: Desk) -> None:
+    desk.library()
     desk.page.get_by_role("button", name="New part").click()
 
 

@@ -8,6 +8,7 @@ from .conftest import Desk
 
 def test_an_inch_part_speaks_inches(desk: Desk) -> None:
     page = desk.page
+    desk.library()
     page.get_by_role("button", name="New part").click()
     page.get_by_label("Name", exact=True).fill("Inch block")
     page.get_by_label("Unit").select_option("in")

@@ -20,6 +20,7 @@ from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document, load, to_json
 from sulvak_core.steps.shared import values_for
 from sulvak_core.steps.sketch_step import SketchStep
+from tests.examples import examples
 
 from .sketches import numerical_freedom, residual
 
@@ -142,7 +143,9 @@ def sound(document: Document) -> None:
             assert freedom(sketch, values).count == numerical_freedom(fresh)
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
+@settings(
+    max_examples=examples(150), deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
 @given(st.lists(command, min_size=3, max_size=12))
 def test_any_commands_in_any_order(commands: list[dict[str, Any]]) -> None:
     document = begun()

@@ -22,6 +22,7 @@ from sulvak_core.sketch.model import Sketch
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.files import step_volumes
+from tests.examples import examples
 
 from .parts import Made
 from .sketches import arc, circle, ellipse, line
@@ -59,7 +60,7 @@ def solid_of(sketch: Sketch, depth: float, on: str = "top", **more: Any) -> Made
     return made
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(stars(), sizes)
 def test_any_polygon_is_exact(corners: list[tuple[float, float]], depth: float) -> None:
     area, (cx, cy), around = shoelace(corners)
@@ -70,7 +71,7 @@ def test_any_polygon_is_exact(corners: list[tuple[float, float]], depth: float) 
     assert b.area == pytest.approx(2 * area + around * depth, rel=1e-9)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(stars(), sizes, st.sampled_from(["front", "top", "right"]), st.booleans(), st.booleans())
 def test_planes_and_ways_change_the_place_and_nothing_else(
     corners: list[tuple[float, float]], depth: float, on: str, reverse: bool, both: bool
@@ -85,7 +86,7 @@ def test_planes_and_ways_change_the_place_and_nothing_else(
     assert b.centre[axis] == pytest.approx(expected, abs=1e-7)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.floats(20, 60), st.lists(st.floats(0.5, 2.5), min_size=1, max_size=6), sizes)
 def test_holes_take_exactly_their_cylinders(side: float, radii: list[float], depth: float) -> None:
     plate = polygon([(0, 0), (side, 0), (side, side), (0, side)])
@@ -101,14 +102,14 @@ def test_holes_take_exactly_their_cylinders(side: float, radii: list[float], dep
     assert cut.volume() == pytest.approx(made.volume(), rel=1e-9)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.floats(4, 30), st.floats(4, 30), st.floats(-180, 180), st.floats(1, 20))
 def test_elliptical_prisms_are_pi_a_b_h(a: float, b: float, tilt: float, depth: float) -> None:
     made = solid_of(Sketch(entities=[ellipse(1, (7, -3), a, b, tilt)]), depth)
     assert made.volume() == pytest.approx(math.pi * a * b * depth, rel=1e-6)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.floats(5, 40), st.floats(1, 20), st.floats(10, 170))
 def test_overlapping_bodies_unite_to_what_inclusion_and_exclusion_say(r: float, depth: float, far: float) -> None:
     gap = min(far / 90, 1.9) * r  # between the axes of two equal cylinders
@@ -119,7 +120,7 @@ def test_overlapping_bodies_unite_to_what_inclusion_and_exclusion_say(r: float, 
     assert made.volume() == pytest.approx((2 * math.pi * r * r - lens) * depth, rel=1e-7)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(stars(), sizes)
 def test_step_and_stl_hold_the_same_part(corners: list[tuple[float, float]], depth: float) -> None:
     made = solid_of(polygon(corners), depth)
@@ -138,7 +139,7 @@ def area_of(sketch: Sketch) -> float:
     return sum(r.area for r in profile(sketch).default())
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(stars(), st.floats(1, 3))
 def test_profiles_come_back_from_dxf_and_svg_the_same(corners: list[tuple[float, float]], r: float) -> None:
     sketch = Sketch(entities=[*polygon(corners).entities, circle(1, (0, 0), r), arc(1, (90, 0), 5, 20, 200)])

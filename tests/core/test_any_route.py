@@ -18,6 +18,7 @@ from sulvak_core.solid.convex import edges_of
 from sulvak_core.solid.measure import box, neighbours
 from sulvak_core.solid.mesh import mesh
 from sulvak_core.solid.shapes import ShapeMap, Solid, faces, from_bytes, to_bytes
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
@@ -162,7 +163,7 @@ def sound(result: Build) -> None:
         assert about[2] <= (about[0] + about[1]) * (1 + 1e-9)  # true of every body there is
 
 
-@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(30), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(routes)
 def test_a_step_gives_a_sound_solid_or_says_why_not(steps: list[tuple[str, dict[str, Any]]]) -> None:
     made = plate(W, H, repr(T))
@@ -181,7 +182,7 @@ def test_a_step_gives_a_sound_solid_or_says_why_not(steps: list[tuple[str, dict[
     sound(result)
 
 
-@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(10), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(routes, sizes)
 def test_a_change_and_its_undoing_give_the_same_part(steps: list[tuple[str, dict[str, Any]]], depth: float) -> None:
     """From what is kept and from nothing, the same route gives the same bodies."""
@@ -201,7 +202,7 @@ def test_a_change_and_its_undoing_give_the_same_part(steps: list[tuple[str, dict
     assert again.key == first.key == anew.key
 
 
-@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(10), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(routes)
 def test_bodies_are_kept_and_come_back_as_they_were(steps: list[tuple[str, dict[str, Any]]]) -> None:
     made = plate(W, H, repr(T))
@@ -217,7 +218,7 @@ def test_bodies_are_kept_and_come_back_as_they_were(steps: list[tuple[str, dict[
         assert np.array(one.inertia) == pytest.approx(np.array(other.inertia), rel=1e-9, abs=1e-6)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.floats(0.5, 14), st.floats(0.5, 4.9))
 def test_rounds_and_chamfers_against_closed_forms(radius: float, chamfer: float) -> None:
     """Rounded upright corners and a chamfered top edge take off what geometry says, as long as they fit."""

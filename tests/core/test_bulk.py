@@ -19,6 +19,7 @@ from sulvak_core.solid.measure import box, neighbours
 from sulvak_core.solid.mesh import Mesh, mesh, packed, stl
 from sulvak_core.solid.place import moved_by, placed, turned
 from sulvak_core.solid.shapes import Solid, faces, from_bytes, to_bytes
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import circle, ellipse, line
@@ -100,7 +101,7 @@ SOLIDS = {"plate": lambda: only(plate(W, H, repr(T))), "rod": rod, "cone": cone,
 
 
 @pytest.mark.parametrize("name", SOLIDS)
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(
     st.tuples(*[st.floats(-200, 200)] * 3),
     st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda d: math.dist(d, (0, 0, 0)) > 0.1),

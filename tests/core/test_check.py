@@ -15,6 +15,7 @@ from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.mend import mend
 from sulvak_core.sketch.model import Line, Sketch, sweep_of
 from sulvak_core.sketch.profiles import profile
+from tests.examples import examples
 
 from .sketches import A, arc, circle, line, rectangle, residual, sizes, slot, ties, values
 
@@ -297,7 +298,7 @@ def spoilt(corners: int, seed: int) -> tuple[Sketch, float]:
     return Sketch(entities=entities), meant
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(4, 14), st.integers(0, 10**6))
 def test_a_spoilt_outline_is_whole_again(corners: int, seed: int) -> None:
     sketch, meant = spoilt(corners, seed)
@@ -362,7 +363,7 @@ def spoil(pick: random.Random, e: Any, number: int) -> list[Any]:
     return [e]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.integers(1, 3), st.integers(0, 10**6))
 def test_spoilt_plates_with_round_corners_are_whole_again(count: int, seed: int) -> None:
     pick = random.Random(seed)

@@ -16,6 +16,7 @@ from sulvak_core.steps.registry import to_json
 from sulvak_core.steps.route_effects import dependents
 from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import motions, sketch_view
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import circle
@@ -35,7 +36,7 @@ def width(made: Made) -> float:
         lambda c: st.lists(c, max_size=4) | st.dictionaries(st.text(max_size=8), c, max_size=4),
     )
 )
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_nonsense_is_no_command(data: object) -> None:
     with pytest.raises(Refusal, match="cannot be read"):
         read(data)

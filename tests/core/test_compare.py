@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from sulvak_core.inspect.compare import Change, _moved, changes, volumes
 from sulvak_core.rebuild.difference import difference
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import circle
@@ -124,7 +125,7 @@ def test_a_moved_step_is_told_and_those_it_passed_are_not() -> None:
     assert [(c.what, c.before, c.after) for c in found] == [("place on the route", "step 50", "step 10")]
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.permutations([f"s{i}" for i in range(8)]))
 def test_the_fewest_moved_steps_explain_an_order(order: list[str]) -> None:
     """Without the moved ones both orders are the same, and no smaller set does that."""

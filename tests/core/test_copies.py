@@ -18,6 +18,7 @@ from sulvak_core.sketch.model import Dimension, Sketch, points_of
 from sulvak_core.sketch.place import Transform
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.sketch.trim import trim
+from tests.examples import examples
 
 from .parts import Made
 from .sketches import (
@@ -290,7 +291,7 @@ def test_copies_bring_the_ties_between_them_and_no_names() -> None:
         place.copy(sketch.sketch, VALUES, ["l77"], Transform())
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.floats(-180, 180), st.floats(0.2, 5), st.floats(-50, 50), st.floats(-50, 50))
 def test_there_and_back_again(turn: float, scale: float, x: float, y: float) -> None:
     sketch = Sketch(entities=EVERY)

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from sulvak_core.sketch.bearings import bearings
 from sulvak_core.sketch.curves import Curve, box, meet, parameter, pieces
 from sulvak_core.sketch.model import Circle, Line, Sketch
+from tests.examples import examples
 
 from .sketches import arc, circle, line, ties
 
@@ -48,7 +49,7 @@ def test_where_two_curves_meet(a: Curve, b: Curve, wanted: list[tuple[float, flo
 
 
 @given(st.floats(0, 2 * math.pi), st.floats(0.1, 6.2), st.floats(0.001, 0.999), st.floats(0.01, 1e4))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_a_place_on_an_arc_is_found_again(start: float, sweep: float, share: float, radius: float) -> None:
     curve = arc(1, (3, -2), radius, math.degrees(start), math.degrees(start + sweep))
     angle = start + share * sweep

@@ -13,6 +13,7 @@ from sulvak_core.exchange import part_file
 from sulvak_core.solid.measure import surface
 from sulvak_core.solid.shapes import faces
 from sulvak_core.steps.refine_steps import DraftStep
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .test_steps import H, T, W, cone, drafted, face, frustum
@@ -111,7 +112,7 @@ def test_the_largest_angle_is_no_length() -> None:
     assert report(made).offers["largest"] == pytest.approx(56.3, abs=0.2)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(st.floats(0.5, 12), st.booleans(), st.sampled_from(["away", "along", "against"]))
 def test_an_angle_is_taken_hold_of_where_the_face_leans(angle: float, outward: bool, pull: str) -> None:
     made = bossed({"faces": [BOSS], "angle": f"{angle:.3f}"}, pull=pull, outward=outward)

@@ -22,6 +22,7 @@ from sulvak_core.sketch.mend import mend
 from sulvak_core.sketch.model import Arc, Circle, Line, Sketch
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.sketch.suggest import suggest
+from tests.examples import examples
 
 VALUES = Values(lambda text, kind: float(text))
 
@@ -290,7 +291,7 @@ def test_a_file_cut_short_gives_what_is_whole_or_says_so() -> None:
         assert all(math.isfinite(v) for s in drawing.shapes for v in (*(s.p or ()), *(s.q or ())))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 2**32), st.integers(1, 12))
 def test_spoilt_bytes_never_do_more_than_be_refused(seed: int, count: int) -> None:
     """Bytes changed at random: either it is read with sound numbers or it is refused with a sentence."""

@@ -17,6 +17,7 @@ from sulvak_core.exchange.svg_in import read_svg
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.sketch.profiles import profile
+from tests.examples import examples
 
 from .sketches import arc, circle, line, residual
 from .test_drawings import area, taken
@@ -120,7 +121,7 @@ def test_an_independent_reader_agrees_on_what_was_written() -> None:
     assert next(iter(file.modelspace().query('LINE[layer=="CONSTRUCTION"]'))).dxf.end.x == 9
 
 
-@settings(max_examples=50, deadline=None)
+@settings(max_examples=examples(50), deadline=None)
 @given(st.floats(0.05, 20), st.floats(0.05, 20), st.floats(0, 3))
 def test_arcs_stay_within_the_tolerance(a: float, b: float, wave: float) -> None:
     """Along any oval with a wave in it, every arc lies within the tolerance of the curve and joins the next."""

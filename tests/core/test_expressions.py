@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from sulvak_core.part.errors import ExpressionError
 from sulvak_core.part.expressions import Names, check_name, evaluate, names_in, rename_in, with_unit_said
 from sulvak_core.part.units import number
+from tests.examples import examples
 
 GOOD = [
     ("48", 48), ("1.25 in", 31.75), ('1 1/4"', 31.75), ("3/4", 0.75), ('3/4"', 19.05), ("17/2", 8.5), ("2*3.1", 6.2),
@@ -102,7 +103,7 @@ def length_of(text: str, unit: Any) -> float | None:
 
 
 @given(texts(), st.sampled_from(["mm", "in"]))
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 def test_no_size_changes_with_the_unit(text: str, unit: Any) -> None:
     other = "mm" if unit == "in" else "in"
     assume((before := length_of(text, unit)) is not None)

@@ -18,6 +18,7 @@ from OCP.BRepPrimAPI import (
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf
 
 from sulvak_core.solid.measure import box
+from tests.examples import examples
 
 from .parts import Made, plate
 
@@ -39,7 +40,7 @@ def searched(shape: Any) -> list[float]:
 
 
 @pytest.mark.parametrize("name", MAKE)
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: math.hypot(*v) > 0.1), st.floats(0, 6.3))
 def test_however_it_is_turned(name: str, axis: tuple[float, float, float], angle: float) -> None:
     turn = gp_Trsf()

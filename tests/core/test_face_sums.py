@@ -31,6 +31,7 @@ from sulvak_core.solid.frame import unit
 from sulvak_core.solid.mesh import mesh
 from sulvak_core.solid.reaching import half_space
 from sulvak_core.solid.shapes import ShapeMap, Solid, faces
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import spline
@@ -47,7 +48,7 @@ def axis(*way: float) -> gp_Ax2:
 
 
 @given(st.tuples(st.floats(-1, 1), st.floats(-1, 1), st.floats(0.2, 1)))
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 def test_round_bodies_whichever_way_they_stand(way: tuple[float, float, float]) -> None:
     r, h, big = 7.0, 20.0, 15.0
     forms = [
@@ -65,7 +66,7 @@ def test_round_bodies_whichever_way_they_stand(way: tuple[float, float, float]) 
 
 
 @given(angle, angle, st.floats(2, 8))
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 def test_a_rod_cut_off_obliquely_is_as_long_as_its_axis(a: float, b: float, r: float) -> None:
     """Cut by two planes that meet its axis 30 apart, a rod has the volume of one cut square."""
     rod = solid(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, -50), gp_Dir(0, 0, 1)), r, 100))
@@ -77,7 +78,7 @@ def test_a_rod_cut_off_obliquely_is_as_long_as_its_axis(a: float, b: float, r: f
 
 
 @given(angle.map(abs), st.floats(1, 6))
-@settings(max_examples=10)
+@settings(max_examples=examples(10))
 def test_a_hole_square_to_a_sloping_face(lean: float, r: float) -> None:
     """Drilled through a plate along a direction that leans, a hole is longer by the cosine."""
     made = plate(120, 80)
@@ -136,7 +137,7 @@ def test_far_from_the_origin_nothing_is_lost() -> None:
     assert sorted(np.linalg.eigvalsh(np.array(b.inertia)))[0] == pytest.approx(b.volume * 2, rel=1e-6)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(
     st.floats(0.1, 50),
     st.floats(0.1, 80),

@@ -65,7 +65,7 @@ def test_what_is_tried_goes_to_the_store_only_when_it_is_meant() -> None:
 
 @pytest.mark.usefixtures("slow")
 def test_of_many_tries_only_those_still_in_memory_are_owed() -> None:
-    cache = Cache(Shelf(), limit=2)
+    cache = Cache(Shelf(), limit=50_000)
     cache.trying = True
     for r in (1.0, 2.0, 3.0, 4.0):
         build(drilled(r).document, cache)
@@ -177,3 +177,15 @@ def test_a_hole_at_a_point_that_is_construction_follows_it() -> None:
     assert made.volume() > 12000 - 280  # half of it beside the plate
     made.do("sketch_drag", step="s3", ref="p1", to=(20, 15))
     assert made.volume() == pytest.approx(12000 - 90 * math.pi, rel=1e-9)
+
+
+def test_what_is_kept_weighs_no_more_than_the_limit_but_the_newest_stays() -> None:
+    recent: Recent[int] = Recent(10, lambda v: v)
+    for key, value in (("a", 4), ("b", 5), ("c", 6), ("a", 3), ("d", 2)):
+        recent[key] = value
+    assert list(recent) == ["a", "d"]
+    assert recent.weight == sum(recent.values()) <= 10
+    recent["e"] = 99
+    assert list(recent) == ["e"]
+    recent["f"] = 1
+    assert (list(recent), recent.weight) == (["f"], 1)

@@ -15,6 +15,7 @@ from sulvak_core.solid import gauge
 from sulvak_core.solid.gauge import Trait
 from sulvak_core.solid.measure import neighbours
 from sulvak_core.solid.shapes import faces
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import line
@@ -214,7 +215,7 @@ place = st.tuples(number, number, number)
 way = place.filter(lambda v: math.dist(v, (0, 0, 0)) > 1).map(lambda v: tuple(c / math.dist(v, (0, 0, 0)) for c in v))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(place, place, way, st.sampled_from(["plane", "line"]))
 def test_a_point_and_its_distance(p: Any, q: Any, n: Any, kind: str) -> None:
     """The foot of a point on a plane or line lies on it, and nothing of it is nearer."""
@@ -231,7 +232,7 @@ def test_a_point_and_its_distance(p: Any, q: Any, n: Any, kind: str) -> None:
             assert math.dist(p, [c + step * w for c, w in zip(foot, n, strict=True)]) >= far - 1e-9
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(way, way)
 def test_angles_are_symmetric_and_complementary(a: Any, b: Any) -> None:
     lines = gauge.angle(Trait("line", way=a), Trait("line", way=b))

@@ -14,6 +14,7 @@ from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Circle, Line, Sketch
 from sulvak_core.sketch.offset import offset
 from sulvak_core.sketch.profiles import profile
+from tests.examples import examples
 
 from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, slot, ties, values
 
@@ -134,7 +135,7 @@ def test_the_wall_between_circles_needs_one_centre() -> None:
         add(base, VALUES, dimensions=sizes("distance 4 c1 c2"))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(3, 9), st.floats(0.3, 3), st.booleans(), st.floats(0, 6))
 def test_any_convex_outline(n: int, width: float, inward: bool, turn: float) -> None:
     """Area of a parallel polygon: A ∓ P·w + w²·Σ tan(half the outer angle); exact freedom every time."""

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.sketch.regions import RegionPick
+from tests.examples import examples
 
 from .sketches import arc, circle, line, rectangle, slot
 
@@ -78,7 +79,7 @@ def test_construction_lines_bound_nothing_and_a_gap_is_told() -> None:
 
 
 @given(st.floats(0.01, 1e4), st.floats(-1e3, 1e3), st.floats(0, 360))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_any_place_turn_and_scale(scale: float, shift: float, turn: float) -> None:
     c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
 
@@ -159,13 +160,13 @@ LOOSE = {
 
 @pytest.mark.parametrize("loose", LOOSE.values(), ids=LOOSE)
 @given(shuffled)
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 def test_a_loose_chain_takes_no_region(loose: list[Any], rnd: random.Random) -> None:
     assert default_areas(turned([*rectangle().entities, *loose], rnd)) == [1200]
 
 
 @given(shuffled)
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 def test_what_joins_two_outlines_bounds_nothing(rnd: random.Random) -> None:
     hole = circle(1, (20, 15), 5)
     found = profile(Sketch(entities=turned([*rectangle().entities, hole, line(9, (0, 0), (15, 15))], rnd)))
@@ -200,7 +201,7 @@ WITH_PART = {
 
 @pytest.mark.parametrize(("own", "edges", "area"), WITH_PART.values(), ids=WITH_PART)
 @given(shuffled)
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=examples(10), deadline=None)
 def test_edges_of_the_part_bound_where_they_are_needed(
     own: list[Any], edges: list[Any], area: float, rnd: random.Random
 ) -> None:

@@ -16,6 +16,7 @@ from sulvak_core.sketch.mirror import mirror
 from sulvak_core.sketch.model import Arc, Line, Sketch
 from sulvak_core.sketch.profiles import profile
 from sulvak_core.sketch.shape import Bevel, chamfer, corners_of, fillet
+from tests.examples import examples
 
 from .parts import Made
 from .sketches import arc, circle, line, numerical_freedom, rectangle, residual, sizes, ties
@@ -53,7 +54,7 @@ def test_four_corners_keep_the_outer_sizes_and_full_constraint() -> None:
 
 
 @given(st.floats(20, 160), st.floats(15, 80), st.floats(15, 80), st.floats(0.05, 0.9))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 def test_a_corner_of_any_angle(angle: float, one: float, other: float, share: float) -> None:
     turn = math.radians(angle)
     end = (other * math.cos(turn), other * math.sin(turn))
@@ -194,7 +195,7 @@ def test_chamfered_corners_keep_the_outer_sizes_and_full_constraint() -> None:
 
 
 @given(st.floats(25, 155), st.floats(1, 14))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 def test_a_chamfer_at_any_angle(angle: float, back: float) -> None:
     turn = math.radians(angle)
     end = (20 * math.cos(turn), 20 * math.sin(turn))
@@ -210,7 +211,7 @@ def test_a_chamfer_at_any_angle(angle: float, back: float) -> None:
 
 
 @given(st.floats(25, 155), st.floats(1, 9), st.floats(1, 9), st.booleans(), st.booleans())
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 def test_a_chamfer_by_two_distances(angle: float, one: float, two: float, other: bool, late: bool) -> None:
     """The first distance lies on the line that is named, whichever was drawn first."""
     turn = math.radians(angle)
@@ -228,7 +229,7 @@ def test_a_chamfer_by_two_distances(angle: float, one: float, two: float, other:
 
 
 @given(st.floats(40, 130), st.floats(10, 45), st.floats(1, 6))
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 def test_a_chamfer_by_distance_and_angle(opening: float, lean: float, back: float) -> None:
     turn = math.radians(opening)
     end = (40 * math.cos(turn), 40 * math.sin(turn))

@@ -10,6 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.examples import examples
+
 from .parts import Made, disc, plate
 
 FACES = ["s2/start", "s2/end", "s2/side/l1", "s2/side/l2", "s2/side/l3", "s2/side/l4"]
@@ -50,7 +52,7 @@ def test_a_box_open_anywhere_can_be_cut(opened: tuple[str, ...]) -> None:
         assert through(made, "right", (35, 30), 12) == pytest.approx(whole - len(walls) * 4 * 144 * math.pi, rel=1e-9)
 
 
-@settings(max_examples=12)
+@settings(max_examples=examples(12))
 @given(
     st.lists(st.sampled_from(FACES), max_size=3, unique=True),
     st.sampled_from(["inside", "outside", "both"]),

@@ -16,13 +16,14 @@ from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.measure import neighbours, surface
 from sulvak_core.solid.mesh import mesh, packed
 from sulvak_core.solid.shapes import faces
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import arc, circle, line, rectangle, sizes
 
 
 @given(st.floats(0.1, 500), st.floats(0.1, 500), st.floats(0.1, 300), st.sampled_from(["front", "top", "right"]))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 def test_a_block_is_exact_on_every_plane(w: float, h: float, depth: float, plane: str) -> None:
     made = Made()
     made.sketch("s1", plane, rectangle(w=w, h=h))

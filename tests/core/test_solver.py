@@ -15,6 +15,7 @@ from sulvak_core.sketch.equations import ClusterEquations
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Constraint, Dimension, Line, Sketch
 from sulvak_core.sketch.solve import Drag, solve
+from tests.examples import examples
 
 from .sketches import circle, line, numerical_freedom, rectangle, residual, sizes, ties, values
 
@@ -66,7 +67,7 @@ def loose_sketches(draw: st.DrawFn) -> Sketch:
 
 
 @given(loose_sketches())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 def test_freedom_is_the_numerical_rank(sketch: Sketch) -> None:
     # a line that is about to vanish (an equal hypotenuse and leg, say) has a rank of its own at every tolerance
     assume(all(not 0 < math.dist(e.p, e.q) < 1e-4 for e in sketch.entities if isinstance(e, Line)))
@@ -75,7 +76,7 @@ def test_freedom_is_the_numerical_rank(sketch: Sketch) -> None:
 
 
 @given(loose_sketches())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_every_free_motion_keeps_the_constraints(sketch: Sketch) -> None:
     found = freedom(sketch, {})
     assert len(found.motions) == found.count
@@ -100,7 +101,7 @@ def test_every_free_motion_keeps_the_constraints(sketch: Sketch) -> None:
 
 
 @given(loose_sketches())
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 def test_solving_what_is_solved_moves_nothing_and_is_deterministic(sketch: Sketch) -> None:
     one, two = solve(sketch, {}), solve(sketch, {})
     assert one.sketch == two.sketch
@@ -111,7 +112,7 @@ def test_solving_what_is_solved_moves_nothing_and_is_deterministic(sketch: Sketc
 
 
 @given(st.floats(0.001, 1000), st.floats(0.05, 20), st.floats(0.05, 20))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_any_scale_and_any_change_of_size_never_flips(scale: float, width: float, height: float) -> None:
     sketch = rectangle(w=40 * scale, h=30 * scale)
     sketch.dimensions = sizes(f"distance {40 * scale * width} l1", f"distance {30 * scale * height} l2")
@@ -273,7 +274,7 @@ def elbow() -> Sketch:
 
 
 @given(st.lists(st.tuples(st.floats(-39, 39), st.floats(-39, 39)), min_size=2, max_size=8))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_what_is_shown_while_dragging_is_what_is_stored(way: list[tuple[float, float]]) -> None:
     sketch = elbow()
     pull = Drag(sketch, VALUES.all(sketch), "l2.q")

@@ -19,6 +19,7 @@ from sulvak_core.rebuild.version import FILE, HAS
 from sulvak_core.solid.incoming import DEEPEST, RECORDS, read_step, refuse
 from sulvak_core.solid.measure import box
 from sulvak_core.solid.shapes import KernelError, faces
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import rectangle
@@ -300,7 +301,7 @@ def test_a_shell_with_a_face_left_out_is_refused(data: bytes) -> None:
     assert "only 1 can be read" in caught.value.sentence
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.binary(max_size=200), st.integers(0, 60))
 def test_the_guard_never_breaks(noise: bytes, depth: int) -> None:
     """Whatever stands between head and tail: an answer or a sentence, never another error."""

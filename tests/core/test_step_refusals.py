@@ -19,6 +19,7 @@ from sulvak_core.solid.shapes import checked
 from sulvak_core.steps import walk
 from sulvak_core.steps.catalogue import catalogue
 from sulvak_core.steps.registry import SENTENCES, load, needs
+from tests.examples import examples
 
 from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
@@ -287,7 +288,7 @@ def test_threads_agree_with_their_rules() -> None:
     st.integers(2, 6),
     st.sampled_from(["fillet", "chamfer", "draft", "shell", "hole", "pattern"]),
 )
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_any_sensible_values_give_a_valid_solid_or_a_sentence(
     size: float, angle: float, wall: float, count: int, kind: str
 ) -> None:

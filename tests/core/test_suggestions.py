@@ -18,6 +18,7 @@ from sulvak_core.sketch.model import AnyEntity, Sketch, points_of
 from sulvak_core.sketch.suggest import as_drawn, default_tolerance, suggest
 from sulvak_core.sketch.system import Builder
 from sulvak_core.steps.sketch_view import suggestions
+from tests.examples import examples
 
 from .parts import Made
 from .sketches import P, arc, circle, line, rectangle, sizes, ties, values
@@ -87,7 +88,7 @@ def drawn(entities: list[AnyEntity], off: float, seed: int) -> Sketch:
 
 @pytest.mark.parametrize("name", ALL)
 @given(st.floats(0, 1), st.integers(0, 10**6))
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 def test_they_finish_any_sketch_without_moving_it(name: str, share: float, seed: int) -> None:
     sketch = drawn(ALL[name], 0.25 * share * default_tolerance(Sketch(entities=ALL[name])), seed)
     near = default_tolerance(sketch)
@@ -286,7 +287,7 @@ def test_a_tolerance_says_what_counts_as_meant() -> None:
 
 
 @given(st.integers(1, 10**6), st.sampled_from(["mm", "in"]), st.floats(-3e-5, 3e-5))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 def test_what_a_suggestion_says_is_what_it_stores(seed: int, unit: str, off: float) -> None:
     """Drawn a little off, sizes are stored as they are shown, to the last digit, and the geometry has them."""
     rnd = random.Random(seed)

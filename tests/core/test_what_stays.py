@@ -25,6 +25,7 @@ from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document
 from sulvak_core.steps.shared import sketch_step, values_for
+from tests.examples import examples
 
 from .parts import Made, plate
 from .sketches import circle, line, numerical_freedom, rectangle, residual, sizes, ties, values
@@ -230,7 +231,7 @@ def test_lines_that_carry_copies_are_not_cut() -> None:
 
 
 @given(st.sampled_from(["l1", "l2", "l3"]), st.booleans())
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 def test_what_is_drawn_twice_is_one_in_every_copy(twice: str, first: bool) -> None:
     sketch = toothed()
     old = sketch.entity(twice)

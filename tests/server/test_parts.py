@@ -251,11 +251,44 @@ def test_old_results_are_forgotten_and_the_shown_ones_kept(wren: Client, service
                 [key, kind],
             )
         c.execute("UPDATE kernel_artifact SET made = now() - interval '30 days' WHERE key = %s", [mesh])
-        code = "from kernel.keeping import forget_old; print(forget_old())"
+        c.execute(
+            'INSERT INTO kernel_previewturn (part_id, "window", turn, at) VALUES'
+            " (%(part)s, 'long gone', 1, now() - interval '2 days'), (%(part)s, 'of now', 1, now())",
+            {"part": part.id},
+        )
+        code = "from kernel.retention import forget_old; print(forget_old())"
         subprocess.run(["python", "server/manage.py", "shell", "-c", code], cwd=ROOT, env=service._env(), check=True)
         left = {row[0] for row in c.execute("SELECT key FROM kernel_artifact").fetchall()}
+        windows = {row[0] for row in c.execute('SELECT "window" FROM kernel_previewturn').fetchall()}
+    assert "of now" in windows
+    assert "long gone" not in windows
     assert mesh in left
     assert not {"old-preview", "old-mesh", "old-solids"} & left
+
+
+def test_files_that_no_part_and_no_undo_speak_of_are_forgotten(wren: Client, service: Service) -> None:
+    """A sheet that is shown stays, one that undo would bring back too; one that was never used goes, once it is old."""
+    part = wren.new_part("Sheets")
+    digests = []
+    for width in (200, 210, 220):
+        svg = (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}mm" height="90mm"><path d="M0 0h9"/></svg>'.encode()
+        )
+        status, now = wren.upload(f"{part.path}/sheet", f"{width}.svg", svg, version=str(part.now["version"]))
+        assert status == 200, now
+        part.now = now
+        digests.append(now["document"]["sheet"]["sha256"])
+    unused = "0" * 64
+    with psycopg.connect(service.database, autocommit=True) as c:
+        columns = "workspace_id, sha256, media_type, data, stored"
+        c.execute(
+            f"INSERT INTO parts_storedfile ({columns}) VALUES (%s, %s, 'x', '', now())", [wren.workspace(), unused]
+        )
+        for age, gone in (("10 days", set()), ("40 days", {unused})):
+            c.execute(f"UPDATE parts_storedfile SET stored = now() - interval '{age}'")
+            service.shell("from kernel.retention import forget_files; forget_files()")
+            left = {row[0] for row in c.execute("SELECT sha256 FROM parts_storedfile").fetchall()}
+            assert {*digests, unused} - left == gone
 
 
 def test_a_build_by_an_older_kernel_is_made_again(wren: Client, service: Service) -> None:

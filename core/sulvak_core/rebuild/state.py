@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import zlib
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -15,6 +16,8 @@ from .version import FILE, HAS
 
 T = TypeVar("T")
 
+FACE_BYTES = 3000  # a face with its edges and curves in memory: 2,700 measured on a plate with 19 holes
+MEMORY = 768 << 20  # bytes of results that a worker holds
 BODY_COLOUR = "#c4bbaa"
 
 
@@ -64,12 +67,17 @@ class Kept:
 
     def to_bytes(self) -> bytes:
         text = json.dumps(self.report).encode()
-        return len(text).to_bytes(8, "little") + text + self.state.to_bytes()
+        return zlib.compress(len(text).to_bytes(8, "little") + text + self.state.to_bytes(), 1)
 
     @staticmethod
     def from_bytes(data: bytes) -> Kept:
-        size = int.from_bytes(data[:8], "little")
-        return Kept(State.from_bytes(data[8 + size :]), json.loads(data[8 : 8 + size]))
+        plain = zlib.decompress(data)
+        size = int.from_bytes(plain[:8], "little")
+        return Kept(State.from_bytes(plain[8 + size :]), json.loads(plain[8 : 8 + size]))
+
+    def weight(self) -> int:
+        """About how many bytes it takes in memory. Faces that it shares with other results count here too."""
+        return 2000 + FACE_BYTES * sum(len(b.solid.tags) for b in self.state.bodies)
 
 
 class Store(Protocol):
@@ -81,17 +89,24 @@ class Store(Protocol):
 
 
 class Recent(OrderedDict[str, T]):
-    """The last ``limit`` things put in or asked for."""
+    """The things put in or asked for last, ``limit`` of them; with ``weigh`` as many as weigh no more than that. The
+    newest stays whatever it weighs."""
 
-    def __init__(self, limit: int) -> None:
+    def __init__(self, limit: int, weigh: Callable[[T], int] | None = None) -> None:
         super().__init__()
-        self.limit = limit
+        self.limit, self.weigh = limit, weigh
+        self.weights: dict[str, int] = {}
+        self.weight = 0
 
     def __setitem__(self, key: str, value: T) -> None:
         super().__setitem__(key, value)
         self.move_to_end(key)
-        while len(self) > self.limit:
-            self.popitem(last=False)
+        self.weight -= self.weights.get(key, 0)
+        self.weights[key] = self.weigh(value) if self.weigh else 1
+        self.weight += self.weights[key]
+        while self.weight > self.limit and len(self) > 1:
+            oldest, _ = self.popitem(last=False)
+            self.weight -= self.weights.pop(oldest)
 
     def get(self, key: str, default: Any = None) -> Any:
         if key not in self:
@@ -101,15 +116,15 @@ class Recent(OrderedDict[str, T]):
 
 
 class Cache:
-    """Results by content: the newest in memory, all that took long in the store.
+    """Results by content: the newest in memory, ``limit`` bytes of them or so, all that took long in the store.
 
     ``places``: frames of picked faces; ``seen``: edges of the part as sketches see them. While ``trying``, nothing
     goes to the store: what is only tried is seldom kept. It goes there when it is asked for in earnest.
     """
 
-    def __init__(self, store: Store | None = None, limit: int = 400) -> None:
+    def __init__(self, store: Store | None = None, limit: int = MEMORY) -> None:
         self.store = store
-        self.memory: Recent[Kept] = Recent(limit)
+        self.memory: Recent[Kept] = Recent(limit, Kept.weight)
         self.places: Recent[Frame] = Recent(4000)
         self.seen: Recent[list[Flat | None]] = Recent(1000)
         self.known: Recent[tuple[Any, Any]] = Recent(1500)

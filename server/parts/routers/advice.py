@@ -7,7 +7,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Router
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.queue import ADVICE, ask
 from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.models import Artifact, BuildRecord
 from kernel.queue import EXPORT, ask
 from sulvak_core.part.errors import Refusal

@@ -6,7 +6,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.models import Artifact, BuildRecord
 from kernel.queue import ask_for_build, ask_for_state, build_is_coming
 from sulvak_core.part.errors import Refusal

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask_for_drawing
 from sulvak_core.exchange.drawing import Chosen, Drawing, DrawingUnit, Layer, entities, outlines

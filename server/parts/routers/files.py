@@ -6,7 +6,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.queue import ask_for_export
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal

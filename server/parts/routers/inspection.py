@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field, FiniteFloat
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.queue import ask
 from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for

@@ -5,12 +5,12 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import F, Q
+from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
 
-from kernel.models import BuildRecord
+from kernel.models import BuildRecord, build_card
 from kernel.queue import ask_for_build, builds_coming
 from sulvak_core.exchange import part_file
 from sulvak_core.part.document import OwnMaterial
@@ -163,34 +163,21 @@ def _summaries(parts: list[PartRecord]) -> None:
         PartRecord.objects.filter(pk=pk, version=version).update(card=part.card, card_version=version)
 
 
-def _card(part: PartRecord, figures: dict[str, Any] | None, building: bool) -> dict[str, Any]:
-    mass = (figures or {}).get("mass") or {}
-    verdicts = (figures or {}).get("callouts") or []
+def _card(part: PartRecord, build: dict[str, Any] | None, building: bool) -> dict[str, Any]:
     return {
         **{k: v for k, v in part.card.items() if k != "form"},
         "id": part.pk,
         "workspace": part.workspace_id,
         "archived": part.archived,
-        "proven": sum(v["state"] == "proven" for v in verdicts),
-        "callouts": sum(v["state"] not in ("note", "reference") for v in verdicts),
-        "failed": len((figures or {}).get("failed") or []),
-        "mass": mass.get("mass"),
-        "within": mass.get("within"),
-        "picture": figures["version"] if figures and figures["drawn"] else None,
+        **(build["card"] if build else build_card({})),
+        "picture": build["version"] if build and build["drawn"] else None,
         "building": building,
     }
 
 
-def _figures(parts: list[PartRecord]) -> dict[UUID, dict[str, Any]]:
+def _builds(parts: list[PartRecord]) -> dict[UUID, dict[str, Any]]:
     """Of the newest build of each part, what its card tells."""
-    rows = BuildRecord.objects.filter(part__in=parts).values(
-        "part_id",
-        "version",
-        mass=F("figures__mass"),
-        callouts=F("figures__callouts"),
-        failed=F("figures__failed"),
-        drawn=~Q(outline=""),
-    )
+    rows = BuildRecord.objects.filter(part__in=parts).values("part_id", "version", "card", drawn=~Q(outline=""))
     return {row["part_id"]: row for row in rows}
 
 
@@ -207,8 +194,8 @@ def parts(
         rows = rows.filter(words__contains=word)
     shown = list(rows.defer("document").order_by("-changed", "pk")[(page - 1) * size : page * size])
     _summaries(shown)
-    figures, coming = _figures(shown), builds_coming([p.pk for p in shown])
-    cards = [_card(p, figures.get(p.pk), p.pk in coming) for p in shown]
+    builds, coming = _builds(shown), builds_coming([p.pk for p in shown])
+    cards = [_card(p, builds.get(p.pk), p.pk in coming) for p in shown]
     return {"parts": cards, "total": rows.count(), "page": page, "size": size}
 
 

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask_for_pages
 from workspaces.access import part_for

@@ -7,7 +7,7 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.queue import ask
 from sulvak_core.naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from sulvak_core.part.errors import Refusal

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
 
-from kernel.made import wait_for
+from kernel.artifacts import wait_for
 from kernel.queue import EXPORT, ask
 from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for

@@ -37,7 +37,7 @@ export function BoardPage() {
     );
   if (!part) return <p className="p-10 text-pencil">Opening the part …</p>;
   return (
-    <div className="flex h-full flex-col overflow-hidden">
+    <div className="flex h-full flex-col overflow-hidden" data-part={part.id}>
       <Header />
       <main
         className="grid min-h-0 grow"

@@ -1,0 +1,210 @@
+"""What must not grow with the part, the log or the library: rows of large ones. Asked of the web server alone, with no
+worker beside it, unless said."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page
+from tests.browser.conftest import Desk
+from tests.service import Client, Part, Service
+
+from sulvak_core.rebuild.engine import build
+from sulvak_core.rebuild.state import Cache
+from sulvak_core.steps.registry import Document, load
+
+from .screen import as_file, at_screen
+from .sketch import chain
+from .solid import plate
+
+
+@contextmanager
+def asked() -> Iterator[Service]:
+    """A web server without a worker."""
+    with tempfile.TemporaryDirectory() as folder:
+        service = Service(Path(folder))
+        service.create()
+        try:
+            service.start_web()
+            yield service
+        finally:
+            service.close()
+            service.drop()
+
+
+def stored(client: Client, document: Document) -> Part:
+    status, made = client.upload("/api/parts/import", "part.json", as_file(document), workspace=str(client.workspace()))
+    assert status == 200, made
+    return Part(client, made["id"])
+
+
+def large_sketch(entities: int) -> Document:
+    """A part of one sketch: a chain of rectangles with a hole each, all sized."""
+    sketch, values = chain(entities // 5)
+    sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
+    drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
+    on = {"kind": "datum", "plane": "top"}
+    return load({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
+
+
+def _answers(part: Part, command: Callable[[int], dict[str, Any]], times: int = 15) -> tuple[float, int]:
+    """Median ms of a command as the screen sends it, and bytes of the last answer."""
+    taken = []
+    for k in range(times + 2):
+        asking = {"version": part.now["version"] + k, "settled": 0, "answer": "changes", "command": command(k)}
+        start = time.perf_counter()
+        status, answer = part.client.post(f"{part.path}/commands", asking)
+        taken.append(1000 * (time.perf_counter() - start))
+        assert status == 200, answer
+    return statistics.median(taken[2:]), len(json.dumps(answer))
+
+
+def command_on_a_long_route() -> str:
+    """one command on a part of 300 steps, until answered (before: 1.3 s) | 150 ms | 60 ms"""
+    with asked() as service:
+        part = stored(Client(service), plate(150))
+        depth = {"kind": "depth", "depth": "6"}
+        note, size = _answers(part, lambda k: {"do": "set_part", "changes": {"description": f"note {k}"}})
+        part.now = part.client.get(part.path)[1]
+        step, _ = _answers(
+            part,
+            lambda k: {"do": "set_step", "step": "s300", "changes": {"extent": {**depth, "depth": f"{5 + k / 9}"}}},
+        )
+        return f"{note:.0f} ms a note, {step:.0f} ms a depth; {size / 1000:.1f} kB"
+
+
+def command_in_a_large_sketch() -> str:
+    """one command in a sketch of 2,000 entities, until answered (before: 1.0–2.8 s) | 1 s | 300 ms"""
+    with asked() as service:
+        part = stored(Client(service), large_sketch(2000))
+        drag, size = _answers(
+            part, lambda k: {"do": "sketch_drag", "step": "s1", "ref": "l2.q", "to": [40.0 + k / 9, 20.0]}, 7
+        )
+        part.now = part.client.get(part.path)[1]
+        note, _ = _answers(part, lambda k: {"do": "set_part", "changes": {"description": f"note {k}"}})
+        return f"{drag:.0f} ms a drag ({size / 1000:.0f} kB), {note:.0f} ms a note"
+
+
+LOG = """
+from django.contrib.auth import get_user_model
+from parts.models import PartRecord
+from parts.service import carry_out
+user = get_user_model().objects.first()
+for k in range({changes}):
+    carry_out("{part}", k, {{"do": "set_part", "changes": {{"description": f"note {{k}}"}}}}, user)
+"""
+
+
+def long_log() -> str:
+    """going back to the beginning of a log of 5,000 changes, until answered (before: 6–8 s) | 500 ms | 150 ms"""
+    with asked() as service:
+        part = stored(Client(service), plate(5))
+        service.shell(LOG.format(changes=5000, part=part.id))
+        taken = []
+        for k in range(5):
+            start = time.perf_counter()
+            status, _ = part.client.post(f"{part.path}/restore", {"version": 5000 + k, "to": k % 2})
+            taken.append(1000 * (time.perf_counter() - start))
+            assert status == 200
+        return f"{statistics.median(taken):.0f} ms"
+
+
+MANY = """
+import json
+from parts.models import PartRecord
+from sulvak_core.steps.registry import load, to_json
+document = to_json(load(json.loads({document!r})))
+PartRecord.objects.bulk_create(
+    [PartRecord(workspace_id={workspace}, document={{**document, "name": f"Bracket {{k}}"}}) for k in range({count})],
+    batch_size=500)
+"""
+
+
+def large_library() -> str:
+    """a library of 10,000 parts: a fresh page; an old part found (before: 9.5 s) | 1 s | 300 ms"""
+    with asked() as service:
+        client = Client(service)
+        text = as_file(plate(10)).decode()
+        service.shell(MANY.format(document=text, workspace=client.workspace(), count=10_000))
+        path = f"/api/workspaces/{client.workspace()}/parts?size=48"
+
+        def took(query: str) -> float:
+            start = time.perf_counter()
+            status, found = client.get(path + query)
+            assert status == 200
+            assert found["parts"]
+            return 1000 * (time.perf_counter() - start)
+
+        pages = [took(f"&page={k}") for k in range(5, 12)]
+        finds = [took(f"&search=bracket%20{k}") for k in range(1000, 1007)]
+        return f"{statistics.median(pages):.0f} ms a page, {statistics.median(finds):.0f} ms a search"
+
+
+def _script(page: Page) -> float:
+    """Milliseconds of script that the page has run."""
+    session = page.context.new_cdp_session(page)
+    session.send("Performance.enable")
+    found = {m["name"]: m["value"] for m in session.send("Performance.getMetrics")["metrics"]}
+    return 1000 * float(found["ScriptDuration"])
+
+
+def pointer() -> str:
+    """a move of the pointer in a sketch of 2,000 entities, script of the page | 16 ms | 8 ms"""
+    with asked() as service, at_screen(service) as page:
+        part = stored(Client(service), large_sketch(2000))
+        page.goto(f"/parts/{part.id}")
+        page.get_by_role("list", name="Steps").get_by_text("Sketch on Top plane").click()
+        page.get_by_role("button", name="Open the sketch").click()
+        page.get_by_text("on the top plane").wait_for()
+        page.wait_for_timeout(3000)
+        desk = Desk(page)
+        x, y = desk.centre_of_board()
+        moves = 120
+        before = _script(page)
+        for k in range(moves):
+            page.mouse.move(x - 300 + 5 * k, y + 20 * (k % 3))
+            page.wait_for_timeout(30)
+        desk.settled()
+        return f"{(_script(page) - before) / moves:.1f} ms"
+
+
+class _Shelf:
+    def __init__(self) -> None:
+        self.kept: dict[str, bytes] = {}
+
+    def get(self, key: str) -> bytes | None:
+        return self.kept.get(key)
+
+    def put(self, key: str, data: bytes) -> None:
+        self.kept[key] = data
+
+
+def long_build() -> str:
+    """growth of a full build from 75 to 300 steps: exponent; kept bytes (before: 39 MB) | 2 | 1.3"""
+    sizes, times, kept = [75, 150, 300], [], 0
+    for steps in sizes:
+        document, shelf = plate(steps // 2), _Shelf()
+        start = time.perf_counter()
+        build(document, Cache(shelf))
+        times.append(time.perf_counter() - start)
+        kept = sum(map(len, shelf.kept.values()))
+    exponent = np.polyfit(np.log(sizes), np.log(times), 1)[0]
+    return f"{exponent:.2f} ({times[-1]:.1f} s for 300 steps, {kept / 1e6:.1f} MB kept)"
+
+
+ROWS = [
+    command_on_a_long_route,
+    command_in_a_large_sketch,
+    long_log,
+    large_library,
+    pointer,
+    long_build,
+]

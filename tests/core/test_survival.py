@@ -29,6 +29,7 @@ from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document
 from sulvak_core.steps.sketch_step import SketchStep
+from tests.examples import THOROUGH
 
 from . import test_known_parts as known
 from .test_demo import demo
@@ -243,7 +244,7 @@ def survival(part: Document) -> Tally:
     places = [f[3].at for f in before.faces]
     scale = max(math.dist(p, q) for p in places for q in places)
     for kind, most in EDITS:
-        for name, changed in islice(kind(part), most):
+        for name, changed in islice(kind(part), most if THOROUGH else (most + 3) // 4):
             after = shown(changed, cache)
             if after.solids:
                 tally.edits += 1
@@ -257,6 +258,7 @@ def by_hand(make: Callable[[], tuple[list[dict[str, Any]], float]]) -> Document:
 
 
 def test_references_survive_edits(capsys: pytest.CaptureFixture[str]) -> None:
+    """All edits when it is asked to be thorough, a quarter of each kind otherwise."""
     parts = {name: demo(name) for name in SHIPPED} | {make.__name__: by_hand(make) for make in BY_HAND}
     tallies = {name: survival(part) for name, part in parts.items()}
     edits, asked = (sum(getattr(t, what) for t in tallies.values()) for what in ("edits", "asked"))
@@ -267,6 +269,6 @@ def test_references_survive_edits(capsys: pytest.CaptureFixture[str]) -> None:
         print(f"\nreferences: {found} of {asked} found again after {edits} edits of {len(parts)} parts, ", end="")
         print(f"{len(lost)} lost, {len(wrong)} wrong")
     assert len(parts) >= 12
-    assert edits >= 120
-    assert asked >= 1500
+    assert edits >= (120 if THOROUGH else 40)
+    assert asked >= (1500 if THOROUGH else 400)
     assert (asked - len(lost) - 2 * len(wrong)) / asked >= 0.97, (lost[:20], wrong[:20])

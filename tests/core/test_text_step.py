@@ -172,7 +172,7 @@ def test_what_is_no_text_is_refused(fields: dict[str, str]) -> None:
 
 def test_a_text_too_wide_for_a_round_face() -> None:
     made = post(6)
-    made.step("text", "s9", face=made.face("s2/side/c1"), text="FAR TOO LONG", height="5", depth="0.5")
+    made.step("text", "s9", face=made.face("s2/side/c1"), text="TILL IT TILTS", height="5", depth="0.5")
     assert "have room" in said(made)
     made.do("set_step", step="s9", changes={"angle": "90", "height": "4"})
     assert made.volume() < math.pi * 36 * 40

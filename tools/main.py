@@ -14,6 +14,7 @@ from .places import PYTHON, ROOT, WEB, Trouble, say, state
 
 PARTS = ("lint", "screen", "core", "server", "browser")
 SIDE_BY_SIDE = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
+WAITING_TOO = ["-n", str(min(3, 1 + (os.cpu_count() or 1))), "--dist", "worksteal"]  # these wait for much
 NO_DJANGO = ["-p", "no:django", "-W", "ignore::pytest.PytestConfigWarning"]
 NOTHING = 5  # what pytest ends with where no test was chosen
 
@@ -186,15 +187,15 @@ def test_command(a: argparse.Namespace) -> int:
     env = _surroundings()
     failed += ["screen"] if "screen" in chosen and _screen([]) else []
     # the core needs neither Django nor a database; each process of the others has a service and a database of its own
-    for name, folders, more in (
-        ("core", ["tests/core"], NO_DJANGO),
-        ("server and browser", [f"tests/{p}" for p in ("server", "browser")], []),
+    for name, folders, how in (
+        ("core", ["tests/core"], [*SIDE_BY_SIDE, *NO_DJANGO]),
+        ("server and browser", [f"tests/{p}" for p in ("server", "browser")], WAITING_TOO),
     ):
         mine = [f for f in folders if f.removeprefix("tests/") in chosen]
         if not mine:
             continue
         say(f"— tests of {name}")
-        command = [PYTHON, "-m", "pytest", *SIDE_BY_SIDE, *more, *mine, *words]
+        command = [PYTHON, "-m", "pytest", *how, *mine, *words]
         code = subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
         if code and not (code == NOTHING and words):
             failed.append(f"tests of {name}")

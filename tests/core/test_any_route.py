@@ -10,6 +10,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from sulvak_core.part.errors import Refusal
 from sulvak_core.rebuild.engine import Build, build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.sketch.model import Sketch
@@ -200,6 +201,53 @@ def test_a_change_and_its_undoing_give_the_same_part(steps: list[tuple[str, dict
         assert [r.said for r in result.reports] == [r.said for r in first.reports]
     assert (changed.key == first.key) == (depth == T)
     assert again.key == first.key == anew.key
+
+
+CHANGES: dict[str, st.SearchStrategy[Any]] = {
+    "suppressed": st.just(True),
+    "reverse": st.booleans(),
+    "operation": st.sampled_from(["add", "cut", "new", "intersect", "engrave", "raise"]),
+    "side": st.sampled_from(["inside", "outside", "both"]),
+    "form": st.sampled_from(["equal", "two", "angle", "plain", "counterbore", "countersink"]),
+    "extent": sizes.map(lambda v: {"kind": "depth", "depth": repr(v)}),
+    "taper": angles.map(repr),
+    "end": st.sampled_from(["through", "blind"]),
+    **dict.fromkeys(
+        ["first", "second", "thickness", "diameter", "depth", "spacing", "height", "bore_diameter"], sizes.map(repr)
+    ),
+    "angle": angles.map(repr),
+    "count": st.sampled_from(["1", "2", "4"]),
+}
+
+
+def alike(one: Build, other: Build) -> None:
+    """The same bodies with the same names on their faces, told of in the same words."""
+    assert one.key == other.key
+    assert [(r.state, r.said, r.extra) for r in one.reports] == [(r.state, r.said, r.extra) for r in other.reports]
+    assert [b.id for b in one.state.bodies] == [b.id for b in other.state.bodies]
+    for a, b in zip(one.state.bodies, other.state.bodies, strict=True):
+        assert a.solid.volume() == pytest.approx(b.solid.volume(), rel=1e-12)
+        names = [sorted(sorted(x.solid.face_tags(f)) for f in faces(x.shape)) for x in (a, b)]
+        assert names[0] == names[1]
+
+
+@settings(max_examples=examples(25), deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(routes.filter(lambda steps: all(kind != "text" for kind, _ in steps)), st.data())
+def test_what_is_kept_of_one_route_is_right_for_another(steps: list[tuple[str, dict[str, Any]]], data: Any) -> None:
+    """Equal keys mean equal results: a changed route built beside what is kept of others is as built from nothing."""
+    made = plate(W, H, repr(T))
+    for kind, fields in steps:
+        add(made, kind, fields)
+    shared = Cache()
+    build(made.document, shared)
+    for _ in range(3):
+        step = data.draw(st.sampled_from(made.document.steps[1:]))
+        field = data.draw(st.sampled_from(sorted(set(CHANGES) & set(type(step).model_fields))))
+        try:
+            made.do("set_step", step=step.id, changes={field: data.draw(CHANGES[field])})
+        except Refusal:
+            continue
+        alike(build(made.document, shared), build(made.document, Cache()))
 
 
 @settings(max_examples=examples(10), deadline=None, suppress_health_check=[HealthCheck.too_slow])

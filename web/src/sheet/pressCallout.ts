@@ -2,6 +2,7 @@
 import type { Callout } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
+import { feedDraft } from "../steps/feeds";
 
 /** A callout pressed: it feeds an open value field or the chosen dimension, else it lights what uses it. */
 export function pressCallout(c: Callout) {
@@ -10,7 +11,7 @@ export function pressCallout(c: Callout) {
     const typed = s.part?.callouts[c.id]?.typed || s.field.text;
     useBoard.setState({ field: { ...s.field, callout: c.id, text: typed } });
   } else if (s.tool?.typed.length && s.tool.feed(c.id, s.part?.callouts[c.id]?.typed ?? "")) return;
-  else if (s.draft) window.dispatchEvent(new CustomEvent("sulvak-feed", { detail: c.id }));
+  else if (s.draft) feedDraft(c.id);
   else if (s.sketch && s.chosen.length === 1 && /^d\d+$/.test(s.chosen[0]) && editable())
     run({ do: "link_callout", callout: c.id, step: s.sketch, field: s.chosen[0] });
   else {

@@ -109,7 +109,7 @@ export function ActionBar() {
           <button
             type="button"
             className="sticky right-0 bg-panel px-2 py-1 hover:bg-redwash"
-            onClick={() => window.dispatchEvent(new Event("sulvak-search"))}
+            onClick={() => useBoard.setState({ dialog: "actions" })}
           >
             All actions <Keys keys="/" />
           </button>

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Action } from "../state/action";
+import { useBoard } from "../state/store";
 import { Sheet } from "../ui/ui";
 import { allActions } from "./actions";
 
@@ -12,18 +13,15 @@ function farFrom(a: Action, word: string): number {
 
 /** Search over all actions, bodies and part data; those that make no sense now say so. */
 export function ActionSearch() {
-  const [open, setOpen] = useState(false);
+  const open = useBoard((s) => s.dialog === "actions");
+  const setOpen = (is: boolean) => useBoard.setState({ dialog: is ? "actions" : null });
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   useEffect(() => {
-    const show = () => {
-      setText("");
-      setAt(0);
-      setOpen(true);
-    };
-    window.addEventListener("sulvak-search", show);
-    return () => window.removeEventListener("sulvak-search", show);
-  }, []);
+    if (!open) return;
+    setText("");
+    setAt(0);
+  }, [open]);
   const words = text.toLowerCase().split(" ").filter(Boolean);
   const found = allActions()
     .filter((a) => words.every((w) => `${a.words} ${a.group} ${a.also ?? ""}`.toLowerCase().includes(w)))

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useBoard } from "../state/store";
 import { Sheet } from "../ui/ui";
 import { allActions } from "./actions";
 
@@ -15,14 +15,13 @@ const POINTER = [
 
 /** All keys, and what the pointer does. */
 export function KeyHelp() {
-  const [open, setOpen] = useState(false);
-  useEffect(() => {
-    const show = () => setOpen(true);
-    window.addEventListener("sulvak-keys", show);
-    return () => window.removeEventListener("sulvak-keys", show);
-  }, []);
+  const open = useBoard((s) => s.dialog === "keys");
   return (
-    <Sheet title="Keys and pointer" open={open} onOpenChange={setOpen}>
+    <Sheet
+      title="Keys and pointer"
+      open={open}
+      onOpenChange={(is) => useBoard.setState({ dialog: is ? "keys" : null })}
+    >
       <dl className="grid grid-cols-[170px_1fr] gap-y-0.5">
         {POINTER.map(([k, v]) => (
           <div key={k} className="contents">

@@ -6,7 +6,6 @@ import { stopLooking } from "../route/advice";
 import { takeChosen } from "../sketch/copyActions";
 import { board, clearMessage, showMessage, useBoard } from "../state/store";
 import { acceptDraft, dropDraft } from "../steps/draft";
-import { type Again, startAgain } from "../steps/startStep";
 import { action, allActions, deleteChosen } from "./actions";
 
 /** How long the first of two strokes waits for the second, in ms. */
@@ -126,8 +125,8 @@ function pressed(e: KeyboardEvent) {
   else if (e.key === "Delete" || e.key === "Backspace") action("delete").when() && action("delete").run();
   else if (e.key === "/") {
     e.preventDefault();
-    window.dispatchEvent(new Event("sulvak-search"));
-  } else if (e.key === "?") window.dispatchEvent(new Event("sulvak-keys"));
+    useBoard.setState({ dialog: "actions" });
+  } else if (e.key === "?") useBoard.setState({ dialog: "keys" });
   else if (!started(e) && board().tool?.key(plain(e))) e.preventDefault();
   else if (/^[a-z0-9]$/.test(plain(e)) && stroke(e)) e.preventDefault(); // or the letter lands in a field that opens
 }
@@ -151,7 +150,6 @@ function stroke(e: KeyboardEvent): boolean {
 
 export function useKeys() {
   useEffect(() => {
-    const again = (e: Event) => startAgain((e as CustomEvent<Again>).detail);
     const pointer = (e: Event) => {
       byPointer = (e.target as HTMLElement).closest("button");
     };
@@ -173,14 +171,12 @@ export function useKeys() {
     window.addEventListener("pointerdown", pointer, true);
     window.addEventListener("pointermove", moved, true);
     window.addEventListener("keydown", pressed);
-    window.addEventListener("sulvak-again", again);
     return () => {
       opened();
       window.removeEventListener("keydown", tab, true);
       window.removeEventListener("pointerdown", pointer, true);
       window.removeEventListener("pointermove", moved, true);
       window.removeEventListener("keydown", pressed);
-      window.removeEventListener("sulvak-again", again);
     };
   }, []);
 }

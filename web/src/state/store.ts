@@ -1,237 +1,41 @@
-/** The board's own state: what is open, picked, drawn with; and looking things up in it. */
+/** The board's own state, put together from its slices; and looking things up in it. */
 
 import { create } from "zustand";
-import type { Live } from "../api/live";
-import type {
-  Advice,
-  Build,
-  Command,
-  Entity,
-  Frame,
-  Measured,
-  Mending,
-  Motion,
-  Part,
-  PartEdge,
-  Place,
-  Sketch,
-  SketchStep,
-  Step,
-  XY,
-  XYZ,
-} from "../api/types";
+import type { Frame, Part, Sketch, SketchStep, Step } from "../api/types";
 import { isSketch } from "../api/types";
 import type { Affine } from "../geometry/affine";
-import type { ViewState } from "../view/camera";
-import { sketchAffine, startView } from "../view/camera";
-import type { Drawn } from "../view/drawn";
-import type { Pane } from "../view/panes";
-import type { Pick } from "../view/pointed";
-import type { BoardScene } from "../view/scene";
-import type { Start } from "./catalogue";
-import type { ToolInHand } from "./toolInHand";
+import { sketchAffine } from "../view/camera";
+import { type DocumentSlice, document } from "./slices/document";
+import { type DraftSlice, draft } from "./slices/draft";
+import { type InspectionSlice, inspection } from "./slices/inspection";
+import { type RouteSlice, route } from "./slices/route";
+import { type Message, type Offer, type ShellSlice, shell } from "./slices/shell";
+import { type SketchSlice, sketch } from "./slices/sketch";
+import { type ViewSlice, view } from "./slices/view";
 
-/** Where the part is cut open: across a unit ``normal``, ``at`` mm along it; ``turned`` shows the other half. */
-export interface CutPlane {
-  named: string;
-  normal: XYZ;
-  at: number;
-  turned: boolean;
-}
+export type { CommandDraft } from "./slices/document";
+export type { Draft, Preview } from "./slices/draft";
+export type { LeafName } from "./slices/route";
+export type { Message, Offer } from "./slices/shell";
+export type { ValueField } from "./slices/sketch";
+export type { CutPlane } from "./slices/view";
 
-export type LeafName = "data" | "versions" | "values" | "drawing";
-
-export type CommandDraft = { do: Command["do"] } & Record<string, unknown>;
-
-export interface Offer {
-  label: string;
-  act: () => void;
-}
-
-export interface Message {
-  text: string;
-  tone: "red" | "proof" | "ink";
-  offers: Offer[];
-  lights: string[]; // sketch ids to light up
-}
-
-/** ``base``: the step as it was stored when work on it began; ``slot``: the path of the slot that pointing at the part
- * fills; ``feeds``: callouts by the path of the value they give; ``start``: what started it. */
-export interface Draft {
-  step: Step;
-  base: Step | null;
-  fresh: boolean;
-  slot: string | null;
-  feeds: Record<string, string>;
-  start?: Start;
-}
-
-export interface Preview {
-  // not where the try came to nothing, of which the sentence tells
-  steps?: {
-    id: string;
-    state: string;
-    said: string;
-    offers: Record<string, unknown>;
-    mass_change: number | null;
-    frame?: Frame | null;
-    extra?: Record<string, unknown>;
-  }[];
-  mass: number | null;
-  sentence?: string;
-  added?: string[];
-  removed?: string[];
-  open?: string; // what must still be chosen before there is anything to try
-  of?: string; // the command that was tried, as text: what is said is true of that alone
-}
-
-export interface ValueField {
-  dimension: string | null; // an existing one, or null for one about to be made
-  make?: (expr: string, name: string) => CommandDraft;
-  text: string;
-  at: XY;
-  kind: string;
-  callout?: string;
-  nameless?: boolean; // what is made takes no name of its own
-  hint?: string; // what can be typed
-}
-
-export interface State {
-  part: Part | null;
-  build: Build | null;
-  scene: BoardScene | null;
-  live: Live | null;
-  trouble: string;
-  view: ViewState;
-  hover: Pick | null;
-  picks: Pick[];
-  sketch: string | null;
-  chosen: string[];
-  under: string | null;
-  sketchUnder: string[]; // everything of the sketch under the pointer, the likeliest first
-  solidUnder: Pick[]; // everything of the solids under the pointer, from the eye on
-  stepped: number; // which of them is meant
-  tool: ToolInHand | null;
-  touched: string[]; // points passed over with the tool in hand, the newest last
-  tick: number;
-  showTies: boolean;
-  draft: Draft | null;
-  advice: Advice[]; // the order adviser's, for the part as it was last built
-  looking: string | null; // the command that is being looked at, as text
-  places: { step: string; list: Place[] | null } | null; // where a step could stand; null while they are tried
-  lastStep: string | null; // the step that made what was pointed at last, for rules
-  preview: Preview | null;
-  openStep: string | null;
-  also: string[]; // steps of the route chosen besides the open one
-  opening: number; // what is on its way to being open: keys wait for it
-  expressions: boolean; // whether dimensions show what was typed instead of what it gives
-  leaf: LeafName | null; // what stands in the route's place
-  message: Message | null;
-  saving: number;
-  connected: boolean;
-  people: string[];
-  me: string; // who sits here
-  openedAt: number; // the version at which the part was opened here
-  mine: ReadonlySet<number>; // versions made from this window
-  builtOf: string[]; // the steps, as text, that the build is of; empty while that is not known
-  partEdges: PartEdge[]; // the part's edges that the open sketch can use
-  field: ValueField | null;
-  progress: { done: number; of: number } | null; // steps of the build that is going on
-  putting: { id: string; at: XY } | null; // the text of a size on its way to another place
-  dragged: Entity[] | null;
-  motions: Motion[] | null;
-  playing: number | null;
-  callout: string | null;
-  choosingPlane: boolean;
-  pointer: XY | null;
-  window: [XY, XY] | null; // being pulled open
-  checking: boolean; // whether the profile check of the open sketch is shown
-  tolerance: number | null; // mm, of the profile check; null: as the core takes it
-  mending: Mending | null; // what a mending would do, while it is pointed at
-  suggesting: boolean; // whether suggestions to finish the open sketch are shown
-  shown: string[]; // sketch refs lit while something that speaks of them is pointed at
-  panes: Pane[] | null; // four views at once
-  pane: number; // which of them is in hand: ``view`` is its view
-  foot: number; // height in pixels of the deck, which lies over the foot of the board
-  drawn: Drawn; // how solids are drawn
-  cut: CutPlane | null; // the part is looked at cut open here
-  hidden: string[]; // bodies that are not shown
-  laid: Record<string, boolean>; // sketches and datums that are shown or hidden against their habit
-  planesOn: boolean; // the base planes are shown on a part that has bodies
-  guidesOff: boolean; // no sketch and no datum lies on the board
-  guide: string | null; // the one under the pointer, in words
-  measuring: boolean;
-  measured: Measured | null; // what was pointed at measures; null while nothing is pointed at
-  windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
-}
+export type State = DocumentSlice &
+  ViewSlice &
+  SketchSlice &
+  DraftSlice &
+  RouteSlice &
+  InspectionSlice &
+  ShellSlice;
 
 export const initial: State = {
-  part: null,
-  build: null,
-  scene: null,
-  live: null,
-  trouble: "",
-  view: startView(),
-  hover: null,
-  picks: [],
-  sketch: null,
-  chosen: [],
-  under: null,
-  sketchUnder: [],
-  solidUnder: [],
-  stepped: 0,
-  tool: null,
-  touched: [],
-  tick: 0,
-  showTies: false,
-  draft: null,
-  advice: [],
-  looking: null,
-  places: null,
-  lastStep: null,
-  preview: null,
-  openStep: null,
-  also: [],
-  opening: 0,
-  expressions: false,
-  leaf: null,
-  message: null,
-  saving: 0,
-  connected: true,
-  people: [],
-  me: "",
-  openedAt: 0,
-  mine: new Set(),
-  builtOf: [],
-  partEdges: [],
-  field: null,
-  progress: null,
-  putting: null,
-  dragged: null,
-  motions: null,
-  playing: null,
-  callout: null,
-  choosingPlane: false,
-  pointer: null,
-  window: null,
-  checking: false,
-  tolerance: null,
-  mending: null,
-  suggesting: false,
-  shown: [],
-  panes: null,
-  pane: 0,
-  foot: 90,
-  drawn: "edges",
-  cut: null,
-  hidden: [],
-  laid: {},
-  planesOn: false,
-  guidesOff: false,
-  guide: null,
-  measuring: false,
-  measured: null,
-  windowTouches: false,
+  ...document,
+  ...view,
+  ...sketch,
+  ...draft,
+  ...route,
+  ...inspection,
+  ...shell,
 };
 
 export const useBoard = create<State>(() => initial);

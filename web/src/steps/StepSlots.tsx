@@ -19,6 +19,7 @@ import { numberOf, steps, useBoard } from "../state/store";
 import { NotationText } from "../ui/NotationText";
 import { Waiting } from "../ui/Waiting";
 import { acceptDraft, changeDraft, dropDraft, previewNow, stopTrying } from "./draft";
+import { useFieldsNoted } from "./feeds";
 import { PointedSlot } from "./PointedSlot";
 import { fewer } from "./picks";
 import { activate, missing, POINTED, pointOn } from "./slots";
@@ -39,7 +40,7 @@ export function StepSlots() {
     input?.focus();
     input?.select();
   }, [draft.start]);
-  useFeeds();
+  useFieldsNoted();
   const tried = JSON.stringify(step); // other values, another wait
   const report = preview?.steps?.find((r) => r.id === step.id);
   const offer = report?.offers?.offer as { label: string; changes: Data } | undefined;
@@ -128,37 +129,6 @@ function takeLargest(step: Step, offers: Data) {
   const groups = (step as unknown as Data).groups as Data[] | undefined;
   if (field === "radius" && groups?.length === 1) changeDraft(put(step, "groups.0.radius", value));
   else if (look(step, field) !== undefined) changeDraft(put(step, field, value));
-}
-
-/** A callout pressed on the sheet goes into the value that has the focus, or had it last. */
-function useFeeds() {
-  const callouts = useBoard((s) => s.part!.callouts);
-  const last = useRef<string | null>(null);
-  useEffect(() => {
-    last.current ??= (document.activeElement as HTMLElement | null)?.dataset?.path ?? null;
-    const note = (e: FocusEvent) => {
-      const path = (e.target as HTMLElement).dataset?.path;
-      if (path) last.current = path;
-    };
-    const feed = (e: Event) => {
-      const id = (e as CustomEvent<string>).detail;
-      const typed = callouts[id]?.typed;
-      const { draft } = useBoard.getState();
-      const path = last.current;
-      if (!typed || !draft || !path) return;
-      useBoard.setState({ draft: { ...draft, feeds: { ...draft.feeds, [path]: id } } });
-      const hole = draft.step.kind === "hole" && path === "diameter" ? callouts[id].hole : {};
-      const all = Object.keys(hole).length ? ({ ...draft.step, ...hole } as Step) : null;
-      changeDraft(all ?? put(draft.step, path, typed)); // a hole's callout says more than its diameter
-      document.querySelector<HTMLInputElement>(`[data-path="${path}"]`)?.focus();
-    };
-    window.addEventListener("focusin", note);
-    window.addEventListener("sulvak-feed", feed);
-    return () => {
-      window.removeEventListener("focusin", note);
-      window.removeEventListener("sulvak-feed", feed);
-    };
-  }, [callouts]);
 }
 
 function Parts({ parts, before }: { parts: Part[]; before: string }) {

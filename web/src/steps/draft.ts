@@ -29,6 +29,13 @@ let asked = ""; // the command that is being tried, as text
 let previewLater: ReturnType<typeof setTimeout> | undefined;
 let previewLost: ReturnType<typeof setTimeout> | undefined;
 
+let goOn: ((action: string, like: Step) => void) | null = null;
+
+/** What starts the next step of the same kind, as the last was kept (Shift Enter). */
+export function onKeptForAgain(work: (action: string, like: Step) => void) {
+  goOn = work;
+}
+
 /** Work on a step. ``slot`` is filled by pointing from the start. */
 export async function startDraft(step: Step, fresh: boolean, slot: string | null = null, start?: Start) {
   useBoard.setState({
@@ -183,10 +190,7 @@ async function keepDraft(again: boolean, over: boolean): Promise<boolean> {
   if (!done) return false;
   dropDraft();
   useBoard.setState({ openStep: null });
-  if (again && draft.start)
-    window.dispatchEvent(
-      new CustomEvent("sulvak-again", { detail: { action: draft.start.action, like: draft.step } }),
-    );
+  if (again && draft.start) goOn?.(draft.start.action, draft.step);
   return true;
 }
 

@@ -15,7 +15,7 @@ import {
   stepOf,
   steps,
 } from "../state/store";
-import { startDraft } from "./draft";
+import { onKeptForAgain, startDraft } from "./draft";
 import { POINTED } from "./slots";
 
 /** Sketches that steps are made from. */
@@ -221,13 +221,7 @@ export function startActions(): Action[] {
   return actions;
 }
 
-/** What goes on with the kind of step just kept (Shift Enter), as it was kept. */
-export interface Again {
-  action: string;
-  like: Step;
-}
-
-export function startAgain({ action, like }: Again) {
+onKeptForAgain((action, like) => {
   const s = catalogue().starts.find((x) => x.action === action);
   if (s) start(s, like);
-}
+});

@@ -33,16 +33,17 @@ from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_IN, TopAbs_ON
 
 from .frame import XYZ
-from .shapes import Shape, edges, faces
+from .shapes import Remembered, Shape, edges, faces
 
 Places = NDArray[np.float64]
 RULED = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_SurfaceOfExtrusion)
 NEAR = 1e-9
+_known: Remembered[Places] = Remembered(20_000)  # of edges: steps leave most of a part's edges as they are
 
 
 def box(shape: Shape) -> tuple[XYZ, XYZ]:
     """Opposite corners of the box around a shape, mm."""
-    found = [_edge(e) for e in edges(shape) if not BRep_Tool.Degenerated_s(e)]
+    found = [_known.get(e, (), lambda e=e: _edge(e)) for e in edges(shape) if not BRep_Tool.Degenerated_s(e)]  # type: ignore[misc]
     found += [p for f in faces(shape) for p in _bulge(f)]
     if not found:
         found = [_searched(shape)]

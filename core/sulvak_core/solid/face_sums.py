@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cache
 
@@ -37,7 +36,7 @@ from OCP.TopoDS import TopoDS
 
 from .convex import edges_of
 from .elementary import ELEMENTARY, FLAT, Cylinder, Elementary, Plane, cross
-from .shapes import Shape
+from .shapes import Remembered, Shape
 
 Array = NDArray[np.float64]
 Sample = tuple[Array, Array, Array]  # u, v, and dv with the weights of the points
@@ -66,27 +65,26 @@ class FaceSums:
     error: float
 
 
-_known: OrderedDict[tuple[int, tuple[float, ...]], list[tuple[Shape, FaceSums]]] = OrderedDict()
+_known: Remembered[FaceSums] = Remembered(KEPT)
+_on_planes: Remembered[Array] = Remembered(2 * KEPT)  # what edges bring to the sums of flat faces
 
 
 def face_sums(face: Shape, about: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> FaceSums:
     """The sums over a face with its outward normal, about a point in mm."""
-    key = (hash(face), about)
-    slot = _known.get(key, [])
-    found = next((s for f, s in slot if f.IsSame(face)), None)
-    if found is None:
-        total, error = _summed(TopoDS.Face(face.Oriented(TopAbs_FORWARD)), np.array(about))
-        two = np.zeros((3, 3))
-        two[np.triu_indices(3)] = total[11:]
-        two = two + two.T - np.diag(two.diagonal())
-        found = FaceSums(float(total[0]), total[1:4], total[4:7], float(total[7]), total[8:11], two, error)
-        _known[key] = [*slot, (face, found)]
-        while len(_known) > KEPT:
-            _known.popitem(last=False)
+    plain = TopoDS.Face(face.Oriented(TopAbs_FORWARD))
+    found = _known.get(plain, about, lambda: _sums(plain, np.array(about)))
     if face.Orientation() != TopAbs_REVERSED:
         return found
     f = found
     return FaceSums(f.area, f.first, -f.vector, -f.volume, -f.one, -f.two, f.error)
+
+
+def _sums(face: Shape, about: Array) -> FaceSums:
+    total, error = _summed(face, about)
+    two = np.zeros((3, 3))
+    two[np.triu_indices(3)] = total[11:]
+    two = two + two.T - np.diag(two.diagonal())
+    return FaceSums(float(total[0]), total[1:4], total[4:7], float(total[7]), total[8:11], two, error)
 
 
 def _summed(face: Shape, q: Array) -> tuple[Array, float]:
@@ -159,36 +157,51 @@ def _on_elementary(face: Shape, surface: Elementary, q: Array) -> tuple[Array, f
     start = 0.0 if plain else (a.FirstUParameter() + a.LastUParameter()) / 2
     nodes, weights = _gauss(surface.inner)
 
-    def summed(u: Array, v: Array, weight: Array) -> Array:
+    def shares(u: Array, v: Array, weight: Array) -> Array:
+        """What each place of a curve brings."""
         half = (u - start) / 2
         s = start + half[:, None] * (1 + nodes)
         g = _integrand(*surface.at(s, np.broadcast_to(v[:, None], s.shape)), q)
-        return (weight * half) @ np.tensordot(g, weights, axes=([1], [0]))
+        return (weight * half)[:, None] * np.tensordot(g, weights, axes=([1], [0]))
+
+    def summed(u: Array, v: Array, weight: Array) -> Array:
+        return np.asarray(shares(u, v, weight).sum(axis=0))
 
     def taken(edge: Shape, curve: BRepAdaptor_Curve, spans: list[tuple[float, float]], order: int) -> Sample:
         t, wt = _spread(spans, order)
         u, v, dv = surface.along(*_curve_at(curve, t))
         return (u if plain else _unwrapped(face, edge, u, float(t[0]))), v, wt * dv
 
-    total, error = np.zeros(WHOLE), 0.0
-    exact: list[Sample] = []
+    error = 0.0
+    where = tuple(float(c) for c in (*surface.o, *surface.x, *surface.y, *q)) if plain else ()
+    parts: list[Array] = []  # of each edge, in order
+    fresh: list[tuple[int, float, Shape, Sample]] = []
     for edge in edges_of(face):
         if BRep_Tool.Degenerated_s(edge):
             continue  # the tip of a cone, the pole of a sphere: v stands still there
-        curve = BRepAdaptor_Curve(edge)
         sign = -1.0 if edge.Orientation() == TopAbs_REVERSED else 1.0
+        if plain and (known := _on_planes.find(edge, where)) is not None:
+            parts.append(sign * known)  # steps leave most edges of a large face as they were
+            continue
+        curve = BRepAdaptor_Curve(edge)
         spans = _spans(curve)
         kind = curve.GetType()
         if kind in (GeomAbs_Line, GeomAbs_Circle, GeomAbs_Ellipse):
-            u, v, weight = taken(edge, curve, spans, LOW if kind == GeomAbs_Line else HIGH)
-            exact.append((u, v, sign * weight))
+            order = LOW if kind == GeomAbs_Line else HIGH
+            fresh.append((len(parts), sign, edge, taken(edge, curve, spans, order)))
+            parts.append(np.zeros(WHOLE))
             continue
         fine, off = _refined(lambda sp, n, e=edge, c=curve: summed(*taken(e, c, sp, n)), spans)  # type: ignore[misc]
-        total, error = total + sign * fine, error + off
-    if exact:
-        u, v, weight = (np.concatenate(part) for part in zip(*exact, strict=True))
-        total += summed(u, v, weight)
-    return total, error
+        parts.append(sign * fine)
+        error += off
+    if fresh:
+        every = shares(*(np.concatenate(part) for part in zip(*(sample for *_, sample in fresh), strict=True)))
+        starts = np.cumsum([0, *(len(sample[0]) for *_, sample in fresh[:-1])])
+        for (at, sign, edge, _), part in zip(fresh, np.add.reduceat(every, starts), strict=True):
+            parts[at] = sign * part
+            if plain:
+                _on_planes.put(edge, where, part)
+    return (np.sum(parts, axis=0) if parts else np.zeros(WHOLE)), error
 
 
 def _unwrapped(face: Shape, edge: Shape, u: Array, t: float) -> Array:

@@ -10,10 +10,8 @@ triangle; edge points as 3 × uint16 of the box, padded; per edge uint32 first p
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Generic, TypeVar
+from typing import Any
 
 import numpy as np
 import shapely
@@ -32,9 +30,8 @@ from OCP.TopoDS import TopoDS
 from .convex import edges_of
 from .frame import on_plane
 from .measure import box, surface
-from .shapes import Shape, ShapeMap, Solid, compound, faces, wires
+from .shapes import Remembered, Shape, ShapeMap, Solid, compound, faces, wires
 
-T = TypeVar("T")
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
@@ -67,28 +64,9 @@ class _Patch:
     triangles: Index
 
 
-class _Recent(Generic[T]):
-    """What was made of faces or edges lately, found again by what they are and how it was made."""
-
-    def __init__(self) -> None:
-        self.slots: OrderedDict[tuple[Any, ...], list[tuple[Shape, T]]] = OrderedDict()
-
-    def get(self, shape: Shape, how: tuple[Any, ...], make: Callable[[], T]) -> T:
-        key = (hash(shape), shape.Orientation(), *how)
-        slot = self.slots.get(key, [])
-        for other, made in slot:
-            if other.IsSame(shape):
-                return made
-        made = make()
-        self.slots[key] = [*slot, (shape, made)]
-        while len(self.slots) > KEPT:
-            self.slots.popitem(last=False)
-        return made
-
-
-_patches: _Recent[_Patch] = _Recent()
-_fills: _Recent[_Patch | None] = _Recent()
-_lines: _Recent[Array] = _Recent()
+_patches: Remembered[_Patch] = Remembered(KEPT)
+_fills: Remembered[_Patch | None] = Remembered(KEPT)
+_lines: Remembered[Array] = Remembered(KEPT)
 
 
 def default_deflection(solid: Solid) -> float:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -109,6 +110,35 @@ def volume(shape: Shape) -> float:
     from . import bulk
 
     return bulk.volume(shape)
+
+
+class Remembered(Generic[T]):
+    """What was made of faces or edges lately, ``kept`` of it, found again by what they are, which way round they are,
+    and how it was made."""
+
+    def __init__(self, kept: int) -> None:
+        self.kept = kept
+        self.slots: OrderedDict[tuple[Any, ...], list[tuple[Shape, T]]] = OrderedDict()
+
+    def find(self, shape: Shape, how: tuple[Any, ...]) -> T | None:
+        for other, made in self.slots.get((hash(shape), shape.Orientation(), *how), ()):
+            if other.IsSame(shape):
+                return made
+        return None
+
+    def put(self, shape: Shape, how: tuple[Any, ...], made: T) -> T:
+        key = (hash(shape), shape.Orientation(), *how)
+        self.slots[key] = [*self.slots.get(key, []), (shape, made)]
+        while len(self.slots) > self.kept:
+            self.slots.popitem(last=False)
+        return made
+
+    def get(self, shape: Shape, how: tuple[Any, ...], make: Callable[[], T]) -> T:
+        """What there is, made now where there is none."""
+        for other, made in self.slots.get((hash(shape), shape.Orientation(), *how), ()):
+            if other.IsSame(shape):
+                return made
+        return self.put(shape, how, make())
 
 
 @dataclass

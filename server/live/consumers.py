@@ -16,8 +16,8 @@ from kernel.queue import ask_for_preview
 from parts.opened import opened
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.solve import Drag
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.shared import values_for
-from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_server import room
 from sulvak_server.readable import odd, texts
 from workspaces.access import NotAllowed, NotThere, part_for

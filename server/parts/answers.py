@@ -1,6 +1,6 @@
 """What the API answers of parts: the shapes of its JSON."""
 
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from ninja import Schema
@@ -218,9 +218,21 @@ class PlaceOut(Schema):
     failing: list[str]
 
 
+class KindOut(Schema):
+    """A kind of step: see sulvak_core.steps.kind.StepKind."""
+
+    makes: Literal["bodies", "sketch", "guide", "names"]
+    called: str
+    source: Literal["", "regions", "points", "lines"]
+    downwards: bool
+    repeatable: bool
+    takes: dict[str, str]
+
+
 class CatalogueOut(Schema):
     """Kinds of step: what starts them, the parts of their sentences, thread sizes for holes."""
 
+    kinds: dict[str, KindOut]
     starts: list[dict[str, Any]]
     sentences: dict[str, list[dict[str, Any]]]
     sizes: list[str]

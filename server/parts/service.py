@@ -158,7 +158,7 @@ def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> Change:
         before = opened(part)
         outcome = apply(before.document, command)
         after = changed(part_id, before, outcome.document)
-        if after.data != part.document:
+        if after.data != before.data:
             _done(part, before, after, user, command.model_dump(mode="json", exclude_unset=True))
     return Change(part, before, outcome)
 
@@ -211,7 +211,7 @@ def restore(part_id: UUID, seen: int, version: int, user: Any) -> PartRecord:
         part = _locked(part_id, seen)
         before = opened(part)
         after = read(part_id, _never_again(document_at(part, version), part.document))
-        if after.data != part.document:
+        if after.data != before.data:
             _done(part, before, after, user, {"do": "restore", "to": version})
     return part
 

@@ -13,10 +13,10 @@ from django.utils.http import content_disposition_header
 from sulvak_core.part.difference import difference
 from sulvak_core.sheet.notation import said
 from sulvak_core.sketch.edit import Values
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document, Opened
 from sulvak_core.steps.shared import read_callout, values_for
 from sulvak_core.steps.sheet_effects import hole_asked
-from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import sketch_view
 
 from .models import PartRecord

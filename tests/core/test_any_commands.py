@@ -17,9 +17,9 @@ from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document, load, to_json
 from sulvak_core.steps.shared import values_for
-from sulvak_core.steps.sketch_step import SketchStep
 from tests.examples import examples
 
 from .sketches import numerical_freedom, residual

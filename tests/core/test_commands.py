@@ -12,9 +12,9 @@ from sulvak_core.part.errors import ExpressionError, Refusal
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import to_json
 from sulvak_core.steps.route_effects import dependents
-from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import motions, sketch_view
 from tests.examples import examples
 

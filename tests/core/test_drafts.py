@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from sulvak_core.exchange import part_file
 from sulvak_core.solid.measure import surface
 from sulvak_core.solid.shapes import faces
-from sulvak_core.steps.refine_steps import DraftStep
+from sulvak_core.steps.kinds.draft import DraftStep
 from tests.examples import examples
 
 from .parts import Made, disc, plate

@@ -18,7 +18,7 @@ from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid.shapes import checked
 from sulvak_core.steps import walk
 from sulvak_core.steps.catalogue import catalogue
-from sulvak_core.steps.registry import SENTENCES, load, needs
+from sulvak_core.steps.registry import BY_KIND, load, needs
 from tests.examples import examples
 
 from .parts import Made, disc, plate
@@ -258,7 +258,7 @@ def test_what_a_step_is_built_on_is_known() -> None:
 
 def test_every_kind_has_a_sentence_and_a_start() -> None:
     told = catalogue()
-    assert set(told["sentences"]) == set(SENTENCES)
+    assert set(told["sentences"]) == set(told["kinds"]) == set(BY_KIND)
     for start in told["starts"]:
         sketch = {"sketch": "s1"} if start["needs"] == "sketch" else {}
         step = {"id": "s2", "kind": start["kind"], **start["fresh"], **sketch}

@@ -27,8 +27,8 @@ from sulvak_core.solid.measure import curve, face_area, face_centre, neighbours,
 from sulvak_core.solid.shapes import Shape, Solid, faces
 from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document
-from sulvak_core.steps.sketch_step import SketchStep
 from tests.examples import THOROUGH
 
 from . import test_known_parts as known

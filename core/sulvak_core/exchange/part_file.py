@@ -62,9 +62,9 @@ def checked(document: Document) -> Document:
     """
     from ..part.materials import checked_own
     from ..sketch import edit
+    from ..steps.kinds.sketch import SketchStep
     from ..steps.route_effects import check_order, check_step
     from ..steps.shared import values_for
-    from ..steps.sketch_step import SketchStep
 
     ids = [s.id for s in document.steps]
     if len(set(ids)) != len(ids):

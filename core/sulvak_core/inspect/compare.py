@@ -9,8 +9,8 @@ from typing import Any
 from ..part.document import NamedValue
 from ..rebuild.said import Sayer
 from ..sketch.model import Dimension, Sketch
+from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import AnyStep, Document, names
-from ..steps.sketch_step import SketchStep
 
 DATA = (
     ("name", "Name"),

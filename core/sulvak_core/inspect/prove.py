@@ -15,12 +15,12 @@ from ..sheet.notation import Requirement
 from ..solid.frame import dot, plus, scaled
 from ..solid.measure import surface
 from ..solid.shapes import faces
-from ..steps.extrude_step import ExtrudeStep, TwoDepths
-from ..steps.hole_step import HoleStep
+from ..steps.kinds.extrude import ExtrudeStep, TwoDepths
+from ..steps.kinds.hole import HoleStep
+from ..steps.kinds.revolve import RevolveStep
+from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
-from ..steps.revolve_step import RevolveStep
 from ..steps.shared import read_callout
-from ..steps.sketch_step import SketchStep
 from .gauged import gauged
 from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
 from .prove_steps import Unmeasurable, measure

@@ -14,8 +14,11 @@ from ..solid.blend import blend_radius
 from ..solid.frame import cross, dot, plus, scaled
 from ..solid.measure import Surface, curve, neighbours, surface
 from ..solid.shapes import Shape, Solid, edges, faces
-from ..steps.hole_step import HoleStep
-from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
+from ..steps.kinds.chamfer import ChamferStep
+from ..steps.kinds.draft import DraftStep
+from ..steps.kinds.fillet import FilletStep
+from ..steps.kinds.hole import HoleStep
+from ..steps.kinds.shell import ShellStep
 
 ALIKE = 1e-6  # mm or degrees within which sizes are the same
 Measured = tuple[float, int | None, list[str]]

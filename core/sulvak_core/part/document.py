@@ -7,7 +7,7 @@ from typing import Annotated, Generic, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field
 
 FORMAT = "sulvak-part"
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 
 Text = Annotated[str, Field(max_length=200)]
 StepId = Annotated[str, Field(pattern=r"^s[0-9]{1,6}$")]
@@ -139,7 +139,7 @@ class Part(Strict, Generic[S]):
     """A part. ``hold`` is the step after which the build stops; None builds everything."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[1] = 1
+    format_version: Literal[2] = 2
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""

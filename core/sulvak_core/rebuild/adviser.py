@@ -17,13 +17,16 @@ from ..solid.measure import face_area, neighbours, surface
 from ..solid.shapes import KernelError, Solid, faces
 from ..steps.commands import MoveStep
 from ..steps.effects import apply
-from ..steps.extrude_step import ExtrudeStep
-from ..steps.hole_step import HoleStep
-from ..steps.pattern_step import PatternStep
-from ..steps.refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
+from ..steps.kinds.chamfer import ChamferStep
+from ..steps.kinds.draft import DraftStep
+from ..steps.kinds.extrude import ExtrudeStep
+from ..steps.kinds.fillet import FilletStep
+from ..steps.kinds.hole import HoleStep
+from ..steps.kinds.pattern import PatternStep
+from ..steps.kinds.revolve import RevolveStep
+from ..steps.kinds.shell import ShellStep
+from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import AnyStep, Document, needs
-from ..steps.revolve_step import RevolveStep
-from ..steps.sketch_step import SketchStep
 from .engine import Build, build
 from .state import Cache, State
 

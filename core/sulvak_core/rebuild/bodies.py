@@ -19,8 +19,11 @@ from ..solid.place import Placing, placed
 from ..solid.prism import prism
 from ..solid.reaching import bounded, half_space
 from ..solid.shapes import Shape, Solid, Tags
-from ..steps.bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
-from ..steps.import_step import ImportStep
+from ..steps.kinds.combine import CombineStep
+from ..steps.kinds.import_file import ImportStep
+from ..steps.kinds.move import MoveStep
+from ..steps.kinds.remove import RemoveStep
+from ..steps.kinds.split import SplitStep
 from .state import Body, State
 from .working import Done, StepFailure, body_id, counted, fresh_bodies, replaced, targets
 

@@ -7,7 +7,7 @@ import math
 from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
 from ..solid.measure import Surface
 from ..solid.place import turned
-from ..steps.datum_step import NEEDED, DatumStep
+from ..steps.kinds.datum import NEEDED, DatumStep
 from .pointing import Axis
 from .working import StepFailure
 

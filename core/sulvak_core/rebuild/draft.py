@@ -19,7 +19,7 @@ from ..solid.reaching import half_space
 from ..solid.release import heights, locked, outline, sampled, span
 from ..solid.shapes import KernelError, Shape, Solid, Tags, edges, faces
 from ..steps.choices import FacePlane, PlaneChoice
-from ..steps.refine_steps import DraftStep
+from ..steps.kinds.draft import DraftStep
 from .pointing import Pointing
 from .state import State
 from .working import Done, StepFailure, change_told, counted, nth, with_solids, works

@@ -21,10 +21,11 @@ from ..sketch.model import Sketch
 from ..sketch.profiles import Profile, profile
 from ..solid.frame import Frame
 from ..solid.shapes import KernelError
+from ..steps.kinds.sketch import DatumPlane, FacePlane, SketchStep
 from ..steps.registry import AnyStep, Document, names
 from ..steps.shared import values_for
-from ..steps.sketch_step import DatumPlane, FacePlane, SketchStep
-from . import given, kinds
+from . import given
+from .kinds import WORK
 from .pointing import Guides, Pointing
 from .said import Sayer
 from .state import Cache, Kept, State
@@ -125,7 +126,7 @@ class Run:
             if isinstance(step, SketchStep):
                 self._sketch(step, report)
             else:
-                kinds.WORK[step.kind](self, step, report)
+                WORK[step.kind](self, step, report)
         except (StepFailure, KernelError, Refusal) as error:
             report.state, report.said = "failed", in_unit(error.sentence, self.document.unit)
             report.offers = dict(getattr(error, "offers", {}))

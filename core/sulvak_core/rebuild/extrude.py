@@ -17,7 +17,7 @@ from ..solid.prism import prism
 from ..solid.reaching import beyond, first_met, only_first
 from ..solid.shapes import Solid
 from ..solid.taper import tapered
-from ..steps.extrude_step import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
+from ..steps.kinds.extrude import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
 from . import grips
 from .state import Body, State
 from .working import Done, StepFailure, targets, used
@@ -138,7 +138,7 @@ def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> lis
         regions = regions_for(step.regions, given.profile())
     if abs(given.taper) < 1e-12:
         made = [prism(given.frame, r, start, end, step.id, check=len(regions) == 1, way=given.way) for r in regions]
-        return _ordered(step, made, start, end)
+        return ordered(step.id, made, start, end)
     if given.way is not None:
         raise StepFailure("A taper and a direction along an edge cannot be had together.", field="taper")
     halves: list[Solid] = []
@@ -149,13 +149,14 @@ def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> lis
             if hi - lo > 1e-9
         ]
         halves += combine("union", sides[:1], sides[1:], "extrusion") if len(sides) > 1 else sides
-    return _ordered(step, halves, start, end)
+    return ordered(step.id, halves, start, end)
 
 
-def _ordered(step: ExtrudeStep, made: list[Solid], start: float, end: float) -> list[Solid]:
+def ordered(ident: str, made: list[Solid], start: float, end: float) -> list[Solid]:
+    """Solids made from ``start`` to ``end`` along a sketch's normal, the face on the sketch called the start."""
     if start < 0 and end <= 0:
         # walked against the normal: the cap on the sketch is the start
-        swapped = {f"{step.id}/start": f"{step.id}/end", f"{step.id}/end": f"{step.id}/start"}
+        swapped = {f"{ident}/start": f"{ident}/end", f"{ident}/end": f"{ident}/start"}
         for solid in made:
             for face, tags in list(solid.tags.items()):
                 solid.tags.put(face, frozenset(swapped.get(t, t) for t in tags))

@@ -20,7 +20,7 @@ from ..solid.measure import neighbours
 from ..solid.project import Flat, cut_edges, flat_point, height, middle, projected
 from ..solid.shapes import Shape, Solid, faces
 from ..solid.silhouette import silhouettes
-from ..steps.sketch_step import SketchStep
+from ..steps.kinds.sketch import SketchStep
 from .pointing import Guides
 
 Source = EdgeRef | CutRef | SilhouetteRef | GuideRef

@@ -14,7 +14,7 @@ from ..solid.frame import XYZ, Frame, dot, scaled
 from ..solid.place import Placing, placed
 from ..solid.reaching import first_met
 from ..solid.shapes import Solid
-from ..steps.hole_step import HoleStep
+from ..steps.kinds.hole import HoleStep
 from . import grips
 from .extrude import _reach_of
 from .state import Body, State

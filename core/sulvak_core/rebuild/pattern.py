@@ -12,7 +12,7 @@ from ..solid.frame import XYZ, Frame, plus, scaled
 from ..solid.measure import box
 from ..solid.place import Placing, mirrored, moved_by, placed, turned
 from ..solid.shapes import KernelError, Shape, Solid, Tags, compound
-from ..steps.pattern_step import PatternStep
+from ..steps.kinds.pattern import PatternStep
 from .pointing import Axis
 from .state import Body, State
 from .working import NOTHING, Done, StepFailure, Tooling, add, counted, cut, fresh_bodies, meet

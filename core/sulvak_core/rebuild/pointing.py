@@ -41,8 +41,8 @@ from ..steps.choices import (
     StepPoint,
     WhereMet,
 )
+from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
-from ..steps.sketch_step import SketchStep
 from .state import State
 from .working import StepFailure
 

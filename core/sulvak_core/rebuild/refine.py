@@ -15,7 +15,9 @@ from ..solid.frame import plus, scaled
 from ..solid.measure import neighbours
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid, faces
 from ..solid.shell import shell as hollowed
-from ..steps.refine_steps import ChamferStep, FilletStep, ShellStep
+from ..steps.kinds.chamfer import ChamferStep
+from ..steps.kinds.fillet import FilletStep
+from ..steps.kinds.shell import ShellStep
 from . import grips
 from .pointing import Pointing
 from .state import State

@@ -7,7 +7,7 @@ from ..solid.frame import Frame, cross, dot, plus, scaled
 from ..solid.place import Placing, placed, turned
 from ..solid.revolve import revolve as swept
 from ..solid.shapes import Solid
-from ..steps.revolve_step import RevolveStep
+from ..steps.kinds.revolve import RevolveStep
 from .extrude import regions_for
 from .pointing import Axis
 from .state import State

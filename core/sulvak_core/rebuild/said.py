@@ -9,9 +9,9 @@ from ..part.errors import Refusal
 from ..part.expressions import Names
 from ..part.units import length, number
 from ..steps.choices import FacePlane, LineAxis, PartAxis, StepAxis, StepPlane
+from ..steps.kinds.sketch import DATUMS, SketchStep
 from ..steps.registry import AnyStep, Document, sentence_of
 from ..steps.sentence import Group, Slot, Words, look
-from ..steps.sketch_step import DATUMS, SketchStep
 from .pointing import edge_rule_words, face_now, face_rule_words, point_words
 
 UNSAID = {"Direction", "Second way", "Pull", "Sense", "Parting", "Sides", "Extents", "Which face", "Which side"}

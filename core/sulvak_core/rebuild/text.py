@@ -17,7 +17,7 @@ from ..solid.measure import extent_on, middle, surface
 from ..solid.place import turned
 from ..solid.prism import prism
 from ..solid.shapes import Shape, ShapeMap, Solid, Tags
-from ..steps.text_step import TextStep
+from ..steps.kinds.text import TextStep
 from .working import StepFailure
 
 OVER = 0.1  # of the depth: how far tools reach out of the face they work on

@@ -10,8 +10,8 @@ from ..part.document import Callout, LengthText, MassTarget, OwnMaterial, SheetF
 from ..part.errors import Refusal, validation_words
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
+from .kinds.sketch import Projection
 from .registry import AnyStep
-from .sketch_step import Projection
 
 Tolerance = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False)]
 CalloutId = Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]

@@ -11,9 +11,9 @@ from ..part.errors import Refusal
 from ..sketch import edit, pattern, place, stencil
 from ..sketch.edit import Values
 from . import commands as c
+from .kinds.sketch import SketchStep
 from .registry import Document
 from .shared import Outcome, altered, sketch_step, title, values_for, with_sketch
-from .sketch_step import SketchStep
 
 
 def _changed(document: Document, ident: str, work: Callable[[SketchStep, Values], edit.Edit]) -> Outcome:

@@ -10,9 +10,9 @@ from ..sketch import edit
 from . import commands as c
 from . import copy_effects, part_effects, route_effects, sheet_effects, sketch_effects
 from .copy_effects import stencils_followed
+from .kinds.sketch import SketchStep
 from .registry import Document, expressions, names
 from .shared import Outcome, values_for, with_step
-from .sketch_step import SketchStep
 
 _EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     **part_effects.EFFECTS,

@@ -12,9 +12,9 @@ from ..part.materials import checked_own
 from ..sketch.edit import measured, pattern_values
 from . import commands as c
 from . import walk
+from .kinds.sketch import SketchStep
 from .registry import AnyStep, Document, expressions, names
 from .shared import Outcome, altered
-from .sketch_step import SketchStep
 
 
 def _set_part(document: Document, command: c.SetPart) -> Outcome:

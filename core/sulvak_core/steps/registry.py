@@ -13,37 +13,33 @@ from ..part.errors import Refusal, validation_words
 from ..part.expressions import Kind, Names
 from ..part.migrations import migrate
 from ..sketch.edit import pattern_values
-from . import (
-    bodies_steps,
-    body_step,
-    datum_step,
-    extrude_step,
-    hole_step,
-    import_step,
-    pattern_step,
-    refine_steps,
-    revolve_step,
-    sketch_step,
-    text_step,
-    walk,
-)
-from .bodies_steps import CombineStep, MoveStep, RemoveStep, SplitStep
-from .body_step import BodyStep
-from .datum_step import DatumStep
-from .extrude_step import ExtrudeStep
-from .hole_step import HoleStep
-from .import_step import ImportStep
-from .pattern_step import PatternStep
-from .refine_steps import ChamferStep, DraftStep, FilletStep, ShellStep
-from .revolve_step import RevolveStep
+from . import walk
+from .kinds import KINDS
+from .kinds.body import BodyStep
+from .kinds.chamfer import ChamferStep
+from .kinds.combine import CombineStep
+from .kinds.datum import DatumStep
+from .kinds.draft import DraftStep
+from .kinds.extrude import ExtrudeStep
+from .kinds.fillet import FilletStep
+from .kinds.hole import HoleStep
+from .kinds.import_file import ImportStep
+from .kinds.move import MoveStep
+from .kinds.pattern import PatternStep
+from .kinds.remove import RemoveStep
+from .kinds.revolve import RevolveStep
+from .kinds.rib import RibStep
+from .kinds.shell import ShellStep
+from .kinds.sketch import SketchStep
+from .kinds.split import SplitStep
+from .kinds.text import TextStep
 from .sentence import Part as Words
-from .sketch_step import SketchStep
-from .text_step import TextStep
 
 AnyStep = Annotated[
     SketchStep
     | ExtrudeStep
     | RevolveStep
+    | RibStep
     | HoleStep
     | TextStep
     | PatternStep
@@ -61,25 +57,7 @@ AnyStep = Annotated[
     Field(discriminator="kind"),
 ]
 
-SENTENCES: dict[str, tuple[Words, ...]] = {
-    "sketch": sketch_step.SENTENCE,
-    "extrude": extrude_step.SENTENCE,
-    "revolve": revolve_step.SENTENCE,
-    "hole": hole_step.SENTENCE,
-    "text": text_step.SENTENCE,
-    "pattern": pattern_step.SENTENCE,
-    "fillet": refine_steps.FILLET,
-    "chamfer": refine_steps.CHAMFER,
-    "draft": refine_steps.DRAFT,
-    "shell": refine_steps.SHELL,
-    "combine": bodies_steps.COMBINE,
-    "split": bodies_steps.SPLIT,
-    "move": bodies_steps.MOVE,
-    "remove": bodies_steps.REMOVE,
-    "datum": datum_step.SENTENCE,
-    "import": import_step.SENTENCE,
-    "body": body_step.SENTENCE,
-}
+BY_KIND = {k.kind: k for k in KINDS}
 
 
 class Document(Part[AnyStep]):
@@ -164,4 +142,4 @@ def expressions(step: AnyStep) -> Iterator[tuple[str, str, Kind]]:
 
 def sentence_of(step: AnyStep) -> tuple[Words, ...]:
     """The sentence a kind of step is said in."""
-    return SENTENCES[step.kind]
+    return BY_KIND[step.kind].sentence

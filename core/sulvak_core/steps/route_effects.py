@@ -11,11 +11,11 @@ from ..part.errors import Refusal
 from ..part.materials import known_material
 from . import commands as c
 from . import walk
-from .body_step import BodyStep
-from .datum_step import DatumStep
+from .kinds.body import BodyStep
+from .kinds.datum import DatumStep
+from .kinds.sketch import SketchStep
 from .registry import AnyStep, Document, names, needs
 from .shared import Outcome, altered, sketch_step, step_of, title, with_step
-from .sketch_step import SketchStep
 
 
 def check_order(document: Document) -> None:

@@ -11,8 +11,8 @@ from ..part.expressions import Kind
 from ..sheet.notation import Requirement, parse
 from ..sketch.edit import Values
 from ..sketch.model import Dimension, Sketch
+from .kinds.sketch import SketchStep
 from .registry import AnyStep, Document, names
-from .sketch_step import SketchStep
 
 
 @dataclass

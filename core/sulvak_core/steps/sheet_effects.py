@@ -15,13 +15,13 @@ from ..sketch.words import thing
 from . import commands as c
 from . import walk
 from .copy_effects import repattern
-from .hole_step import HoleStep
+from .kinds.hole import HoleStep
+from .kinds.sketch import SketchStep
 from .part_effects import set_value
 from .registry import AnyStep, Document, names
 from .route_effects import set_step
 from .shared import Outcome, altered, read_callout, step_of
 from .sketch_effects import sketch_dimension
-from .sketch_step import SketchStep
 
 
 def _set_sheet(document: Document, command: c.SetSheet) -> Outcome:

@@ -16,10 +16,10 @@ from ..sketch.model import Dimension
 from ..sketch.offset import offset
 from ..sketch.trim import extend, split, trim_all
 from . import commands as c
+from .kinds.sketch import SketchStep
 from .part_effects import renamed
 from .registry import Document, expressions, names
 from .shared import Outcome, altered, sketch_step, values_for, with_sketch, with_step
-from .sketch_step import SketchStep
 
 
 def _edited(

@@ -19,9 +19,9 @@ from ..sketch.profiles import profile
 from ..sketch.regions import Region
 from ..sketch.suggest import default_tolerance, suggest
 from ..sketch.system import Builder
+from .kinds.sketch import SketchStep
 from .registry import Document
 from .shared import read_callout, values_for
-from .sketch_step import SketchStep
 
 
 def sketch_view(document: Document, step: SketchStep, worked: Values | None = None) -> dict[str, Any]:

@@ -9,9 +9,9 @@ from ..part.errors import ExpressionError
 from ..part.expressions import Kind, Names, names_in
 from ..sketch import words
 from . import walk
+from .kinds.sketch import SketchStep
 from .registry import AnyStep, Document, expressions, names
 from .shared import title
-from .sketch_step import SketchStep
 
 
 def value_table(document: Document) -> list[dict[str, Any]]:

@@ -12,7 +12,7 @@ from kernel.artifacts import wait_for
 from kernel.models import Artifact, BuildRecord
 from kernel.queue import EXPORT, ask
 from sulvak_core.part.errors import Refusal
-from sulvak_core.steps.import_step import BodySource, ImportStep
+from sulvak_core.steps.kinds.import_file import BodySource, ImportStep
 from sulvak_core.steps.registry import load
 from workspaces.access import NotThere, part_for
 

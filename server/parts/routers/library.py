@@ -17,9 +17,9 @@ from sulvak_core.part.document import OwnMaterial
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.materials import density_of
 from sulvak_core.sketch.freedom import freedom
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document, load, to_json
 from sulvak_core.steps.shared import values_for
-from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_server import room
 from workspaces.access import part_for, workspace_for
 from workspaces.materials import keep as keep_materials

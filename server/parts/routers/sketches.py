@@ -12,8 +12,8 @@ from kernel.queue import ask
 from sulvak_core.naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sketch.model import AnyEntity, Constraint, Dimension
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document
-from sulvak_core.steps.sketch_step import SketchStep
 from sulvak_core.steps.sketch_view import checked, mending, motions, suggestions
 from sulvak_core.steps.value_table import free_name, value_table
 from workspaces.access import part_for

@@ -836,7 +836,7 @@ export interface components {
              */
             do: "add_step";
             /** Step */
-            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__bodies_steps__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
+            step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["RibStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__kinds__move__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
         };
         /**
          * AdviceOut
@@ -1189,6 +1189,10 @@ export interface components {
          * @description Kinds of step: what starts them, the parts of their sentences, thread sizes for holes.
          */
         CatalogueOut: {
+            /** Kinds */
+            kinds: {
+                [key: string]: components["schemas"]["KindOut"];
+            };
             /** Sentences */
             sentences: {
                 [key: string]: {
@@ -1730,10 +1734,10 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            format_version: 1;
+            format_version: 2;
             /** Hold */
             hold?: string | null;
             /**
@@ -1773,7 +1777,7 @@ export interface components {
             revision: string;
             sheet?: components["schemas"]["SheetFile"] | null;
             /** Steps */
-            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
+            steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["RibStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
             target_mass?: components["schemas"]["MassTarget"] | null;
             /**
              * Unit
@@ -2611,6 +2615,32 @@ export interface components {
             ];
             /** Ids */
             ids: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * KindOut
+         * @description A kind of step: see sulvak_core.steps.kind.StepKind.
+         */
+        KindOut: {
+            /** Called */
+            called: string;
+            /** Downwards */
+            downwards: boolean;
+            /**
+             * Makes
+             * @enum {string}
+             */
+            makes: "bodies" | "sketch" | "guide" | "names";
+            /** Repeatable */
+            repeatable: boolean;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "" | "regions" | "points" | "lines";
+            /** Takes */
+            takes: {
                 [key: string]: string;
             };
         };
@@ -3606,6 +3636,53 @@ export interface components {
              * @default false
              */
             symmetric: boolean;
+        };
+        /**
+         * RibStep
+         * @description Every open chain of the sketch becomes a rib, half the ``thickness`` to either side of its lines.
+         *
+         *     Its outer edge lies in the sketch's plane. From there it runs against the sketch's normal (``reverse``: along it),
+         *     and at both ends of the chain straight on, until it meets the body.
+         */
+        RibStep: {
+            /** Bodies */
+            bodies?: string[] | null;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rib";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /** Sketch */
+            sketch: string;
+            /**
+             * Suppressed
+             * @default false
+             */
+            suppressed: boolean;
+            /** Thickness */
+            thickness: string;
         };
         /**
          * RingAround
@@ -5050,9 +5127,30 @@ export interface components {
         };
         /**
          * MoveStep
+         * @description ``before`` None moves the step to the end. ``bring`` takes along the sketches and datums it is made from, where
+         *     they would otherwise come after it.
+         */
+        sulvak_core__steps__commands__MoveStep: {
+            /** Before */
+            before?: string | null;
+            /**
+             * Bring
+             * @default false
+             */
+            bring: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move_step";
+            /** Step */
+            step: string;
+        };
+        /**
+         * MoveStep
          * @description Bodies turned by ``angle`` about ``axis`` and then moved by ``x``, ``y``, ``z``; or copies of them.
          */
-        sulvak_core__steps__bodies_steps__MoveStep: {
+        sulvak_core__steps__kinds__move__MoveStep: {
             /**
              * Angle
              * @default 0
@@ -5109,27 +5207,6 @@ export interface components {
              * @default 0
              */
             z: string;
-        };
-        /**
-         * MoveStep
-         * @description ``before`` None moves the step to the end. ``bring`` takes along the sketches and datums it is made from, where
-         *     they would otherwise come after it.
-         */
-        sulvak_core__steps__commands__MoveStep: {
-            /** Before */
-            before?: string | null;
-            /**
-             * Bring
-             * @default false
-             */
-            bring: boolean;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "move_step";
-            /** Step */
-            step: string;
         };
     };
     responses: never;

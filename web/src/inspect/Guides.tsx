@@ -7,6 +7,7 @@ import { Pressed } from "../camera/Pressed";
 import { apply } from "../geometry/affine";
 import { pathOf, pointRefs } from "../geometry/geometry";
 import { sketchOnPlane } from "../sketch/newSketch";
+import { kindOf } from "../state/catalogue";
 import type { Guide } from "../state/guides";
 import { editable, frameOf, useBoard } from "../state/store";
 import { pressPoint, putInSlot } from "../steps/picks";
@@ -212,7 +213,7 @@ export function LaidOut({ step }: { step: Step }) {
   useBoard();
   const open = useBoard((s) => s.sketch !== null);
   const on = guides().some((g) => g.step.id === step.id);
-  if ((step.kind !== "datum" && step.kind !== "sketch") || open) return null;
+  if (!["guide", "sketch"].includes(kindOf(step).makes) || open) return null;
   return (
     <button
       type="button"

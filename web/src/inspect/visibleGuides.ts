@@ -1,5 +1,6 @@
 /** Which sketches and datums lie on the board, over the bodies. */
 import type { Action } from "../state/action";
+import { kindOf } from "../state/catalogue";
 import { type Guide, guideOf, standing } from "../state/guides";
 import { board, steps, useBoard } from "../state/store";
 import { activeSlot } from "../steps/slots";
@@ -7,7 +8,7 @@ import { activeSlot } from "../steps/slots";
 /** The datum that is being tried, where it would be. */
 export function triedGuide(): Guide | null {
   const { draft, preview } = board();
-  if (draft?.step.kind !== "datum") return null;
+  if (!draft || kindOf(draft.step).makes !== "guide") return null;
   const report = (preview?.steps ?? []).find((r) => r.id === draft.step.id);
   return guideOf(draft.step, 0, report)[0] ?? null;
 }

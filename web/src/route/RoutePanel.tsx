@@ -1,6 +1,6 @@
 /** The route sheet: steps as sentences, unfolding in place, with the hold point across. */
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { BodyStep, SketchStep, Step, StepReport } from "../api/types";
+import { type BodyStep, isSketch, type SketchStep, type Step, type StepReport } from "../api/types";
 import { trueUpTo } from "../document/builds";
 import { run } from "../document/commands";
 import { LaidOut } from "../inspect/Guides";
@@ -8,6 +8,7 @@ import { loadMotions } from "../sketch/motions";
 import { openSketch } from "../sketch/openSketch";
 import { ProfileCheck } from "../sketch/ProfileCheck";
 import { Suggestions } from "../sketch/Suggestions";
+import { kindOf } from "../state/catalogue";
 import { type CommandDraft, editable, steps, useBoard } from "../state/store";
 import { BodySlots } from "../steps/BodySlots";
 import { bodySaid, describeBody, lightBody } from "../steps/bodyActions";
@@ -234,9 +235,7 @@ function Row({
           className="flex min-w-0 grow gap-4 text-left"
           onClick={press}
           onDoubleClick={() =>
-            step.kind === "sketch"
-              ? openSketch(step.id)
-              : !["body", "import"].includes(step.kind) && startDraft(step, false)
+            isSketch(step) ? openSketch(step.id) : works(step) && startDraft(step, false)
           }
         >
           <span className={`font-mono text-[13px] ${open || failed ? "text-red" : "text-pencil"}`}>
@@ -276,15 +275,18 @@ function MassBar({ share }: { share: number }) {
   );
 }
 
+/** Whether a step works on the part or beside it, so that its values are changed in its sentence. */
+const works = (step: Step) => ["bodies", "guide"].includes(kindOf(step).makes);
+
 function Sentence({ step, report }: { step: Step; report: StepReport | undefined }) {
   const state = useBoard((s) => s.part!.sketches[step.id]);
-  const kind = step.kind === "fillet" ? "round" : step.kind; // as it is called when it is built
-  const words = report?.sentence ?? kind[0].toUpperCase() + kind.slice(1);
+  const { called } = kindOf(step);
+  const words = report?.sentence ?? called[0].toUpperCase() + called.slice(1);
   return (
     <>
       {step.name && <b className="font-semibold">{step.name}: </b>}
       <NotationText text={words} />
-      {step.kind === "sketch" && state && (
+      {isSketch(step) && state && (
         <span className={state.freedom ? "text-red" : ""}>
           , {step.sketch?.entities?.length ? state.said : "nothing drawn yet"}
         </span>
@@ -313,7 +315,7 @@ function Failure({ step, report }: { step: Step; report: StepReport }) {
 
 function Unfolded({ step, report, old }: { step: Step; report: StepReport | undefined; old: boolean }) {
   const draft = useBoard((s) => s.draft);
-  const solid = step.kind !== "sketch" && step.kind !== "body";
+  const solid = works(step);
   if (draft && !draft.fresh && draft.step.id === step.id)
     return (
       <div className="ml-[34px] mt-2">
@@ -323,17 +325,17 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
   return (
     <div className="ml-[34px] mt-1.5">
       {step.note && <p className="mb-1 whitespace-pre-line italic text-pencil">{step.note}</p>}
-      {step.kind === "sketch" && <SketchUnfolded step={step} />}
-      {step.kind !== "sketch" && step.kind !== "body" && report?.state === "ok" && (
+      {isSketch(step) && <SketchUnfolded step={step} />}
+      {solid && report?.state === "ok" && (
         <p className={old ? "text-pencil" : tone(report)}>
           {old ? "Working …" : <NotationText text={report.said} />}
         </p>
       )}
-      {step.kind === "import" && step.source && <SourceLine step={step} />}
-      {step.kind === "body" && <BodySlots step={step as BodyStep} />}
+      {"source" in step && step.source && <SourceLine step={step} />}
+      {kindOf(step).makes === "names" && <BodySlots step={step as BodyStep} />}
       {editable() && (
         <div className="mt-2 flex flex-wrap gap-2">
-          {step.kind !== "sketch" && step.kind !== "body" && (
+          {solid && (
             <button
               type="button"
               className="btn btn-main"
@@ -342,7 +344,7 @@ function Unfolded({ step, report, old }: { step: Step; report: StepReport | unde
               Change
             </button>
           )}
-          {step.kind !== "sketch" && step.kind !== "body" && <NameBodies step={step} />}
+          {solid && <NameBodies step={step} />}
           <button
             type="button"
             className="btn"

@@ -1,5 +1,6 @@
 /** What is under the pointer in words, what the next press will do, coordinates and unit. */
 import { said } from "../geometry/geometry";
+import { kindOf } from "../state/catalogue";
 import { sketchOf, sketchStep, stepOf, useBoard } from "../state/store";
 import { areaSaid, lengthSaid, radiusSaid } from "../ui/measures";
 
@@ -59,7 +60,7 @@ export function ReadingLine() {
       return `Pointing at: edge between ${between.join(" and ")} · ${lengthSaid(e.length, unit)} long${round}${choice(s.solidUnder.length)}`;
     }
     if (s.draft) {
-      const flat = s.draft.step.kind === "extrude" || s.draft.step.kind === "revolve";
+      const flat = kindOf(s.draft.step).source === "regions";
       return `Type over the values; Enter keeps the step, Shift Enter goes on to another, Esc drops it.${flat ? " Press a region to take it in or leave it out." : ""}`;
     }
     return "Right drag turns · middle drag or Space moves · wheel zooms · ? shows all keys";

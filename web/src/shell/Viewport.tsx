@@ -21,6 +21,7 @@ import { edgesToUse } from "../sketch/partEdges";
 import { SketchLayer } from "../sketch/SketchLayer";
 import { TypedFields } from "../sketch/TypedFields";
 import { ValueEditor } from "../sketch/ValueEditor";
+import { kindOf } from "../state/catalogue";
 import {
   affine,
   board,
@@ -342,7 +343,7 @@ export function Viewport() {
     if (pick?.kind !== "face") return;
     const origin = s.scene?.bodies()[pick.body]?.faces[pick.face]?.origins[0];
     const step = origin ? stepOf(s.part, origin.split("/")[0]) : null;
-    if (step?.kind === "extrude" && stepOf(s.part, step.sketch)) openSketch(step.sketch);
+    if (step && "regions" in step && stepOf(s.part, step.sketch)) openSketch(step.sketch);
   }
 
   return (
@@ -445,7 +446,7 @@ function Caption() {
   const words = s.sketch
     ? `Sketch ${10 * (index + 1)} ${place}`
     : s.draft
-      ? s.draft.step.kind === "datum"
+      ? kindOf(s.draft.step).makes === "guide"
         ? "Trying a datum: it lies where the chain line is"
         : "Trying a step: green is added, red is cut away"
       : s.looking

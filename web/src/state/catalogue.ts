@@ -73,14 +73,37 @@ export interface Start {
   needs: "" | "sketch" | "body" | "bodies";
 }
 
+/** What there is to know of a kind of step (see core/sulvak_core/steps/kind.py). */
+export interface StepKind {
+  makes: "bodies" | "sketch" | "guide" | "names";
+  called: string;
+  source: "" | "regions" | "points" | "lines";
+  downwards: boolean; // goes against the sketch's normal unless it is turned round
+  repeatable: boolean;
+  takes: Partial<Record<Chosen, string>>; // where what is chosen goes when one is started
+}
+
+/** What can be chosen before a step is started. */
+export type Chosen =
+  | "edges"
+  | "faces"
+  | "plane"
+  | "axis"
+  | "bodies"
+  | "body"
+  | "others"
+  | "steps"
+  | "centre_line";
+
 interface Catalogue {
+  kinds: Record<string, StepKind>;
   starts: Start[];
   sentences: Record<string, Part[]>;
   sizes: string[];
 }
 
 let known: Promise<Catalogue> | null = null;
-let here: Catalogue = { starts: [], sentences: {}, sizes: [] };
+let here: Catalogue = { kinds: {}, starts: [], sentences: {}, sizes: [] };
 
 /** Ask for the kinds of step, once. */
 export function loadCatalogue(): Promise<Catalogue> {
@@ -96,6 +119,18 @@ export function loadCatalogue(): Promise<Catalogue> {
 
 /** The kinds of step; empty until they are loaded. */
 export const catalogue = () => here;
+
+const UNKNOWN: StepKind = {
+  makes: "bodies",
+  called: "step",
+  source: "",
+  downwards: false,
+  repeatable: false,
+  takes: {},
+};
+
+/** What there is to know of a step's kind. */
+export const kindOf = (step: { kind: string }): StepKind => here.kinds[step.kind] ?? UNKNOWN;
 
 export type Data = Record<string, unknown>;
 

@@ -1,5 +1,6 @@
 /** Sketches and datums that stand in the part, as guides over the bodies. */
-import type { Frame, Step, XYZ } from "../api/types";
+import { type Frame, isSketch, type Step, type XYZ } from "../api/types";
+import { kindOf } from "./catalogue";
 import { board, steps } from "./store";
 
 export interface Guide {
@@ -19,9 +20,9 @@ export interface Report {
 
 export function guideOf(step: Step, number: number, report: Report | undefined): Guide[] {
   if (report?.state !== "ok") return [];
-  if (step.kind === "sketch")
+  if (isSketch(step))
     return step.sketch?.entities?.length && !step.stencil ? [{ step, number, form: "sketch" }] : [];
-  if (step.kind !== "datum") return [];
+  if (kindOf(step).makes !== "guide") return [];
   const { axis, point } = (report.extra ?? {}) as { axis?: Guide["axis"]; point?: XYZ };
   if (axis) return [{ step, number, form: "axis", axis }];
   if (point) return [{ step, number, form: "point", point }];

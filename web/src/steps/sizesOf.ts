@@ -1,7 +1,7 @@
 /** The sizes that a face or an edge of the part hangs on: of the sketch it was drawn in, and of the steps it came from. */
 import type { SketchState, Step } from "../api/types";
 import { run } from "../document/commands";
-import { catalogue, look, put, slotsOf } from "../state/catalogue";
+import { catalogue, kindOf, look, put, slotsOf } from "../state/catalogue";
 import { board, numberOf, stepOf } from "../state/store";
 import type { Pick } from "../view/pointed";
 
@@ -41,9 +41,10 @@ export function sizesFor(origins: string[]): Size[] {
 }
 
 function ofStep(step: Step, role: string | undefined, what: string | undefined): Size[] {
-  const grown = step.kind === "extrude" || step.kind === "revolve";
+  const grown = kindOf(step).source === "regions";
   // a wall has the sizes that place it, then how deep or how far round it goes
-  if (grown && role === "side" && what) return [...drawn(step.sketch, what), ...own(step)];
+  if (grown && "sketch" in step && typeof step.sketch === "string" && role === "side" && what)
+    return [...drawn(step.sketch, what), ...own(step)];
   return own(step);
 }
 

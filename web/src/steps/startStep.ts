@@ -1,8 +1,19 @@
 /** Starting steps: what a new one holds at first, from what is chosen and what is there. */
 import { Vector3 } from "three";
-import type { Step } from "../api/types";
+import { isSketch, type Step } from "../api/types";
 import type { Action } from "../state/action";
-import { catalogue, type Data, firstLength, type Start, slotsOf, withFirstLengths } from "../state/catalogue";
+import {
+  type Chosen,
+  catalogue,
+  type Data,
+  firstLength,
+  kindOf,
+  put,
+  type Start,
+  type StepKind,
+  slotsOf,
+  withFirstLengths,
+} from "../state/catalogue";
 import { edgeRef, faceRef } from "../state/refs";
 import {
   board,
@@ -30,11 +41,11 @@ type Region = NonNullable<State["part"]>["sketches"][string]["regions"][number];
 function unusedRegions(like: Step): Region[] {
   const sketch = (like as unknown as Data).sketch;
   const regions = board().part?.sketches[String(sketch)]?.regions ?? [];
-  if (like.kind !== "extrude" && like.kind !== "revolve") return [];
+  if (kindOf(like).source !== "regions") return [];
   const taken = (r: Region) =>
     steps(board().part).some(
       (s) =>
-        (s.kind === "extrude" || s.kind === "revolve") &&
+        "regions" in s &&
         s.sketch === sketch &&
         (s.regions
           ? s.regions.some((p) => p.around.join() === r.around.join() && `${p.at}` === `${r.at}`)
@@ -68,29 +79,35 @@ function asKept(step: Data, like: Step) {
 function sourceSketch(): string | null {
   if (board().sketch) return board().sketch;
   const all = steps(board().part);
-  const open = all.filter((s) => s.kind === "sketch" && !s.stencil && (s.sketch?.entities ?? []).length);
+  const open = all.filter((s) => isSketch(s) && !s.stencil && (s.sketch?.entities ?? []).length);
   const taken = used();
   const free = open.filter((s) => !taken.has(s.id));
   return (free.at(-1) ?? open.at(-1))?.id ?? null;
 }
 
-/** Why a sketch cannot be the source of this kind of step, in words; null when it can. */
-function unfit(kind: string, id: string): string | null {
+/** What is to be drawn for a step, where there is no sketch at all. */
+const WANTED = { "": "", regions: "a closed profile", points: "points", lines: "an open line" };
+
+/** Why a sketch cannot be the source of a kind of step, in words; null when it can. */
+function unfit({ source }: StepKind, id: string): string | null {
   const state = board().part?.sketches[id];
   const step = stepOf(board().part, id);
-  const entities = step?.kind === "sketch" ? (sketchOf(step).entities ?? []) : [];
-  if (kind === "hole") {
+  const entities = step && isSketch(step) ? (sketchOf(step).entities ?? []) : [];
+  if (source === "points") {
     const points = entities.some((e) => !e.construction && (e.kind === "point" || e.kind === "circle"));
     return points ? null : "Draw points or circles in a sketch where the holes go, then drill.";
   }
+  const ends = state?.open_ends.length ?? 0;
+  if (source === "lines")
+    return ends >= 2 ? null : "This sketch holds no open line. Draw the line that it is to run along.";
   if (!state || state.regions.length) return null;
-  const ends = state.open_ends.length;
   return ends
     ? `This sketch holds no closed profile: ${ends} open end${ends === 1 ? "" : "s"}. Close it first.`
     : "This sketch holds no closed profile yet. Draw a closed outline in it.";
 }
 
 function start(s: Start, like: Step | null = null) {
+  const kind = kindOf(s);
   const unit = board().part?.document.unit ?? "mm";
   const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);
   Object.assign(step, { name: "", note: "", suppressed: false });
@@ -99,17 +116,13 @@ function start(s: Start, like: Step | null = null) {
     const sketch = more?.length ? ((like as unknown as Data).sketch as string) : sourceSketch();
     if (like && !more?.length && used().has(sketch ?? ""))
       return showMessage("Every closed region that is drawn has its step; sketch the next profile.");
-    if (!sketch)
-      return showMessage(
-        `Draw ${s.kind === "hole" ? "points" : "a closed profile"} in a sketch first.`,
-        "red",
-      );
-    const why = unfit(s.kind, sketch);
-    fromSketch(step, sketch);
-    if (s.kind === "hole" || s.fresh.operation === "cut") towardsPart(step, sketch);
+    if (!sketch) return showMessage(`Draw ${WANTED[kind.source]} in a sketch first.`, "red");
+    const why = unfit(kind, sketch);
+    fromSketch(step, sketch, kind);
+    if (kind.downwards || s.fresh.operation === "cut") towardsPart(step, sketch, kind.downwards);
     if (why) {
       // an open chain is a mistake more often than a wall, so that is only offered
-      const open = s.kind === "extrude" && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
+      const open = "wall" in step && (board().part?.sketches[sketch]?.open_ends.length ?? 0) >= 2;
       const wall = {
         label: "Make a wall along it",
         act: () => startDraft({ ...step, wall: firstLength("2", unit) } as Step, true, null, s),
@@ -131,37 +144,28 @@ function start(s: Start, like: Step | null = null) {
   startDraft(step as Step, true, first?.path ?? null, s);
 }
 
-/** From a plane beside the part a cut or a hole goes towards it. On a face it goes into the material by itself. */
-function towardsPart(step: Data, sketch: string) {
+/** From a plane beside the part a cut, a hole or a rib goes towards it. On a face it goes into the material by itself. */
+function towardsPart(step: Data, sketch: string, downwards: boolean) {
   const source = stepOf(board().part, sketch);
   const frame = frameOf(board(), sketch);
-  if (!frame || source?.kind !== "sketch" || source.on.kind === "face") return;
+  if (!frame || !source || !isSketch(source) || source.on.kind === "face") return;
   const normal = new Vector3(...frame.normal);
   const at = new Vector3(...frame.origin).dot(normal);
   const far = (board().scene?.corners() ?? []).map((p) => p.dot(normal) - at);
   const before = far.length > 0 && Math.min(...far) > -1e-4; // all of the part lies before the plane
   const behind = far.length > 0 && Math.max(...far) < 1e-4;
-  if (before || behind) step.reverse = step.kind === "hole" ? before : behind;
+  if (before || behind) step.reverse = downwards ? before : behind;
 }
 
-function fromSketch(step: Data, sketch: string) {
+function fromSketch(step: Data, sketch: string, { takes }: StepKind) {
   step.sketch = sketch;
-  if (step.kind === "hole") return;
-  step.regions = null;
-  if (step.kind === "extrude") {
-    step.reverse = false;
-    step.taper = "0";
-    step.wall_side = "middle";
-    step.bodies = null;
-    return;
-  }
+  if (!takes.centre_line) return;
   // a centre line drawn for it is the axis; else the sketch's own upright one
   const source = stepOf(board().part, sketch);
-  const lines = source?.kind === "sketch" ? (sketchOf(source).entities ?? []) : [];
+  const lines = source && isSketch(source) ? (sketchOf(source).entities ?? []) : [];
   const centre = lines.filter((e) => e.kind === "line" && e.construction).at(-1);
-  step.axis = { kind: "line", step: sketch, line: centre?.id ?? "y" };
+  step[takes.centre_line] = { kind: "line", step: sketch, line: centre?.id ?? "y" };
   step.operation = (board().build?.bodies ?? []).length ? "add" : "new";
-  step.angle = "360";
 }
 
 /** What is chosen on the board goes into the new step's slots. */
@@ -180,24 +184,26 @@ function take(s: Start, step: Data) {
     ...faces.map((face) => ({ by: "around", face })),
   ];
   const chosenFaces = faces.map((face) => ({ by: "pick", face }));
-  if (s.kind === "fillet")
-    step.groups = [{ edges: chosenEdges, radius: firstLength("2", board().part?.document.unit ?? "mm") }];
-  if (s.kind === "chamfer") step.edges = chosenEdges;
-  if (s.kind === "shell") step.faces = chosenFaces;
-  if (s.kind === "draft") step.groups = [{ faces: chosenFaces, angle: "2" }];
-  if (s.kind === "move" || s.kind === "remove") step.bodies = ids;
-  if (s.kind === "combine" && ids.length) Object.assign(step, { body: ids[0], tools: ids.slice(1) });
-  if (s.kind === "combine" && !ids.length) step.body = "";
-  if (s.kind === "datum" && faces.length) step.plane = { kind: "face", face: faces[0] };
-  if (s.kind === "pattern") {
-    const made = picks.length ? faces.map((f) => f.origins[0].split("/")[0]) : [board().openStep ?? ""];
-    step.of = [...new Set(made)].filter((id) => {
-      const kind = stepOf(board().part, id)?.kind ?? "";
-      return ["extrude", "revolve", "hole", "text", "pattern"].includes(kind);
-    });
+  const made = picks.length ? faces.map((f) => f.origins[0].split("/")[0]) : [board().openStep ?? ""];
+  const again = [...new Set(made)].filter((id) => {
+    const step = stepOf(board().part, id);
+    return step && kindOf(step).repeatable;
+  });
+  const { takes } = kindOf(s);
+  const chosen: Partial<Record<Chosen, unknown>> = {
+    edges: chosenEdges,
     // what no step of the route made by itself, as in a file from outside, is repeated by its faces
-    if (!(step.of as string[]).length) step.faces = chosenFaces;
-    if (edges.length) step.along = { kind: "edge", edge: edges[0] };
+    faces: takes.steps && again.length ? [] : chosenFaces,
+    plane: faces.length ? { kind: "face", face: faces[0] } : undefined,
+    axis: edges.length ? { kind: "edge", edge: edges[0] } : undefined,
+    bodies: ids,
+    body: ids[0] ?? "",
+    others: ids.slice(1),
+    steps: again,
+  };
+  for (const [what, path] of Object.entries(takes)) {
+    const value = chosen[what as Chosen];
+    if (value !== undefined) Object.assign(step, put(step, path, value));
   }
 }
 

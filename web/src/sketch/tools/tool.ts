@@ -1,6 +1,6 @@
 /** What every drawing tool is: a small state machine fed with snaps, typed values and keys. */
 
-import type { Entity, XY } from "../../api/types";
+import { type Entity, isSketch, type XY } from "../../api/types";
 import { fit } from "../../camera/viewControl";
 import { run } from "../../document/commands";
 import { apply } from "../../geometry/affine";
@@ -314,5 +314,5 @@ export const perUnit = () => (unitName() === "in" ? 25.4 : 1);
 export const entitiesNow = (): Entity[] => {
   const s = board();
   const step = (s.part?.document.steps ?? []).find((x) => x.id === s.sketch);
-  return step && step.kind === "sketch" ? (step.sketch?.entities ?? []) : [];
+  return step && isSketch(step) ? (step.sketch?.entities ?? []) : [];
 };

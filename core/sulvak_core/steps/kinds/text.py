@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import FaceRef
-from ..part.document import LengthText, SignedAngle, SignedLength, StepBase
-from .sentence import Option, Part, Slot, Words
+from ...naming.model import FaceRef
+from ...part.document import LengthText, SignedAngle, SignedLength, StepBase
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words
 
 
 class TextStep(StepBase):
@@ -42,4 +43,12 @@ SENTENCE: tuple[Part, ...] = (
     Slot("y", "length", "Up from the middle"),
     Words("up from its middle, turned by"),
     Slot("angle", "angle", "Turned by"),
+)
+
+
+TEXT = StepKind(
+    TextStep,
+    SENTENCE,
+    starts=(Start("text", "Text", "b t", "build", {}, "face", "body"),),
+    repeatable=True,
 )

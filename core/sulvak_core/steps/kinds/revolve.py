@@ -6,10 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import AngleText, StepBase, StepId
-from ..sketch.regions import RegionPick
-from .choices import AxisChoice
-from .sentence import Option, Part, Slot, Words
+from ...part.document import AngleText, StepBase, StepId
+from ...sketch.regions import RegionPick
+from ..choices import AxisChoice
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words
 
 
 class RevolveStep(StepBase):
@@ -47,4 +48,14 @@ SENTENCE: tuple[Part, ...] = (
     Slot("symmetric", "flag", "Sides", (Option("false", "to one side"), Option("true", "half to either side"))),
     Slot("reverse", "flag", "Direction", (Option("false", "straight on"), Option("true", "turned round"))),
     Slot("bodies", "bodies", "Of bodies", optional=True),
+)
+
+
+REVOLVE = StepKind(
+    RevolveStep,
+    SENTENCE,
+    starts=(Start("revolve", "Revolve", "b r", "build", {"axis": {"kind": "line", "line": "y"}}, "angle", "sketch"),),
+    source="regions",
+    repeatable=True,
+    takes={"centre_line": "axis"},
 )

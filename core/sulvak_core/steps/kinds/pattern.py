@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import AngleText, CountText, LengthText, StepBase, StepId
-from .choices import AxisChoice, BodyId, Faces, PlaneChoice
-from .sentence import Option, Part, Slot, Words, when
+from ...part.document import AngleText, CountText, LengthText, StepBase, StepId
+from ..choices import AxisChoice, BodyId, Faces, PlaneChoice
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words, when
 
 Left = tuple[Annotated[int, Field(ge=0, le=5000)], Annotated[int, Field(ge=0, le=5000)]]
 
@@ -106,4 +107,19 @@ SENTENCE: tuple[Part, ...] = (
         (Option("true", "joined to the part"), Option("false", "bodies of their own")),
         when=when("bodies.set", "true"),
     ),
+)
+
+
+X = {"kind": "axis", "axis": "x"}
+RIGHT = {"kind": "datum", "plane": "right"}
+
+PATTERN = StepKind(
+    PatternStep,
+    SENTENCE,
+    starts=(
+        Start("pattern", "Pattern", "b p", "build", {"form": "linear", "along": X}, "of", "body"),
+        Start("mirror", "Mirror", "b m", "build", {"form": "mirror", "plane": RIGHT}, "of", "body"),
+    ),
+    repeatable=True,
+    takes={"steps": "of", "faces": "faces", "axis": "along"},
 )

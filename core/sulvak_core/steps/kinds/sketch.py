@@ -6,11 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
-from ..part.document import StepBase, Strict
-from ..sketch.model import Ident, Sketch
-from .choices import DatumPlane, FacePlane, PlaneChoice
-from .sentence import Part, Slot, Words, when
+from ...naming.model import CutRef, EdgeRef, GuideRef, SilhouetteRef
+from ...part.document import StepBase, Strict
+from ...sketch.model import Ident, Sketch
+from ..choices import DatumPlane, FacePlane, PlaneChoice
+from ..kind import StepKind
+from ..sentence import Part, Slot, Words, when
 
 DATUMS = {"front": "Front plane", "top": "Top plane", "right": "Right plane"}
 
@@ -39,6 +40,13 @@ SENTENCE: tuple[Part, ...] = (
     Slot("on", "plane", "Plane", when=when("stencil.set", "false")),
     Words("Stencil", when("stencil.set", "true")),
     Slot("stencil", "text", "Name of the stencil", when=when("stencil.set", "true")),
+)
+
+
+SKETCH = StepKind(
+    SketchStep,
+    SENTENCE,
+    makes="sketch",
 )
 
 __all__ = ["DATUMS", "DatumPlane", "FacePlane", "Projection", "SketchStep"]

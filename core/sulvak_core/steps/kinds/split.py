@@ -1,4 +1,4 @@
-"""Steps on whole bodies: combining, splitting, moving, taking out; their names and colours."""
+"""Bodies parted by a plane, a face or a sketch."""
 
 from __future__ import annotations
 
@@ -6,37 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import FaceRef
-from ..part.document import SignedAngle, SignedLength, StepBase, StepId
-from .choices import AxisChoice, BodyId, PlaneChoice
-from .sentence import Option, Part, Slot, Words, when
+from ...naming.model import FaceRef
+from ...part.document import StepBase, StepId
+from ..choices import BodyId, PlaneChoice
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words, when
 
 Bodies = Annotated[list[BodyId], Field(min_length=1, max_length=200)]
-
-
-class CombineStep(StepBase):
-    """``body`` united or intersected with ``tools``, or these subtracted from it; they stay too when ``keep``."""
-
-    kind: Literal["combine"] = "combine"
-    operation: Literal["union", "subtract", "intersect"] = "union"
-    body: BodyId
-    tools: Bodies
-    keep: bool = False
-
-
-COMBINE: tuple[Part, ...] = (
-    Slot(
-        "operation",
-        "choice",
-        "Operation",
-        (Option("union", "Unite"), Option("subtract", "Subtract from"), Option("intersect", "Intersect")),
-    ),
-    Slot("body", "body", "Body"),
-    Words("with", when("operation", "union", "intersect")),
-    Words("the tool", when("operation", "subtract")),
-    Slot("tools", "bodies", "Other bodies"),
-    Slot("keep", "flag", "Others", (Option("false", "used up in it"), Option("true", "kept as well"))),
-)
 
 
 class SplitStep(StepBase):
@@ -54,7 +30,7 @@ class SplitStep(StepBase):
     keep: Literal["both", "front", "back"] = "both"
 
 
-SPLIT: tuple[Part, ...] = (
+SENTENCE: tuple[Part, ...] = (
     Words("Split"),
     Slot("bodies", "bodies", "Bodies", optional=True, empty="all bodies"),
     Slot(
@@ -103,40 +79,10 @@ SPLIT: tuple[Part, ...] = (
 )
 
 
-class MoveStep(StepBase):
-    """Bodies turned by ``angle`` about ``axis`` and then moved by ``x``, ``y``, ``z``; or copies of them."""
+TOP = {"kind": "datum", "plane": "top"}
 
-    kind: Literal["move"] = "move"
-    bodies: Bodies
-    x: SignedLength = "0"
-    y: SignedLength = "0"
-    z: SignedLength = "0"
-    axis: AxisChoice | None = None
-    angle: SignedAngle = "0"
-    copied: bool = False
-
-
-MOVE: tuple[Part, ...] = (
-    Slot("copied", "flag", "What", (Option("false", "Move"), Option("true", "Copy"))),
-    Slot("bodies", "bodies", "Bodies"),
-    Words("by X"),
-    Slot("x", "length", "X"),
-    Words("Y"),
-    Slot("y", "length", "Y"),
-    Words("Z"),
-    Slot("z", "length", "Z"),
-    Words("turned about", when("axis.set", "true")),
-    Slot("axis", "axis", "Axis", optional=True),
-    Words("by", when("axis.set", "true")),
-    Slot("angle", "angle", "Angle", when=when("axis.set", "true")),
+SPLIT = StepKind(
+    SplitStep,
+    SENTENCE,
+    starts=(Start("split", "Split", "r t", "bodies", {"plane": TOP}, "plane", "body"),),
 )
-
-
-class RemoveStep(StepBase):
-    """Bodies taken out of the part."""
-
-    kind: Literal["remove"] = "remove"
-    bodies: Bodies
-
-
-REMOVE: tuple[Part, ...] = (Words("Take out"), Slot("bodies", "bodies", "Bodies"))

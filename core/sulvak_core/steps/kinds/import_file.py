@@ -8,9 +8,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from ..part.document import StepBase, Strict
-from .choices import BodyId
-from .sentence import Part, Slot, Words
+from ...part.document import StepBase, Strict
+from ..choices import BodyId
+from ..kind import StepKind
+from ..sentence import Part, Slot, Words
 
 ALIKE = 1e-9  # relative: figures this close are of the same body
 
@@ -48,3 +49,9 @@ class ImportStep(StepBase):
 
 
 SENTENCE: tuple[Part, ...] = (Words("Take in the bodies of"), Slot("title", "text", "File"))
+
+
+IMPORT = StepKind(
+    ImportStep,
+    SENTENCE,
+)

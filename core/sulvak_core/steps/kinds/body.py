@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import StepBase, Text
-from .sentence import Part, Slot, Words
+from ...part.document import StepBase, Text
+from ..kind import StepKind
+from ..sentence import Part, Slot, Words
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
@@ -28,4 +29,11 @@ SENTENCE: tuple[Part, ...] = (
     Slot("title", "text", "Name of the body", optional=True),
     Slot("colour", "text", "Colour of the body", optional=True),
     Slot("material", "text", "Material of the body", optional=True),
+)
+
+
+BODY = StepKind(
+    BodyStep,
+    SENTENCE,
+    makes="names",
 )

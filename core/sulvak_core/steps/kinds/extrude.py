@@ -6,11 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..naming.model import FaceRef
-from ..part.document import LengthText, SignedAngle, SignedLength, StepBase, StepId, Strict
-from ..sketch.regions import RegionPick
-from .choices import AxisChoice
-from .sentence import Option, Part, Slot, When, Words, when
+from ...naming.model import FaceRef
+from ...part.document import LengthText, SignedAngle, SignedLength, StepBase, StepId, Strict
+from ...sketch.regions import RegionPick
+from ..choices import AxisChoice
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, When, Words, when
 
 
 class ByDepth(Strict):
@@ -134,4 +135,18 @@ SENTENCE: tuple[Part, ...] = (
         when=(When("wall.set", ("true",)),),
     ),
     Slot("bodies", "bodies", "Of bodies", optional=True, when=when("operation", "add", "cut", "intersect")),
+)
+
+
+DEPTH = {"kind": "depth", "depth": "10"}
+
+EXTRUDE = StepKind(
+    ExtrudeStep,
+    SENTENCE,
+    starts=(
+        Start("extrude", "Extrude", "b e", "build", {"operation": "add", "extent": DEPTH}, "extent.depth", "sketch"),
+        Start("cut", "Cut", "b c", "build", {"operation": "cut", "extent": DEPTH}, "extent.depth", "sketch"),
+    ),
+    source="regions",
+    repeatable=True,
 )

@@ -6,10 +6,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..naming.model import FaceRef
-from ..part.document import SignedAngle, SignedLength, StepBase
-from .choices import AxisChoice, PlaneChoice, Points
-from .sentence import Option, Part, Slot, Words, when
+from ...naming.model import FaceRef
+from ...part.document import SignedAngle, SignedLength, StepBase
+from ..choices import AxisChoice, PlaneChoice, Points
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words, when
 
 Form = Literal[
     "offset",
@@ -109,4 +110,15 @@ SENTENCE: tuple[Part, ...] = (
     Slot("plane", "plane", "Plane", when=when("form", "meeting")),
     Words("by", when("form", "angled")),
     Slot("angle", "angle", "Angle", when=when("form", "angled")),
+)
+
+
+TOP = {"kind": "datum", "plane": "top"}
+
+DATUM = StepKind(
+    DatumStep,
+    SENTENCE,
+    makes="guide",
+    starts=(Start("datum", "Datum", "b d", "build", {"form": "offset", "plane": TOP}, "distance"),),
+    takes={"plane": "plane"},
 )

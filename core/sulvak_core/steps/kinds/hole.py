@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..part.document import AngleText, LengthText, StepBase, StepId
-from ..sketch.model import Ref
-from .sentence import Option, Part, Slot, Words, when
+from ...part.document import AngleText, LengthText, StepBase, StepId
+from ...sketch.model import Ref
+from ..kind import Start, StepKind
+from ..sentence import Option, Part, Slot, Words, when
 
 
 class HoleStep(StepBase):
@@ -91,4 +92,14 @@ SENTENCE: tuple[Part, ...] = (
     Slot("sketch", "sketch", "Sketch"),
     Slot("reverse", "flag", "Direction", (Option("false", "straight on"), Option("true", "turned round"))),
     Slot("bodies", "bodies", "Of bodies", optional=True),
+)
+
+
+HOLE = StepKind(
+    HoleStep,
+    SENTENCE,
+    starts=(Start("hole", "Hole", "b h", "build", {}, "diameter", "sketch"),),
+    source="points",
+    downwards=True,
+    repeatable=True,
 )

@@ -170,7 +170,16 @@ export const lengthFields = (kind: string): string[] =>
 
 /** A new step with its first lengths for the part's unit. */
 export function withFirstLengths(step: Data, unit: string): Data {
-  return lengthFields(String(step.kind)).reduce((now, field) => {
+  const groups = (here.sentences[String(step.kind)] ?? []).flatMap((p) =>
+    p.is === "group"
+      ? ((look(step, p.field) as unknown[]) ?? []).flatMap((_, i) =>
+          p.parts.flatMap((x) =>
+            x.is === "slot" && x.kind === "length" ? [`${p.field}.${i}.${x.field}`] : [],
+          ),
+        )
+      : [],
+  );
+  return [...lengthFields(String(step.kind)), ...groups].reduce((now, field) => {
     const text = look(now, field);
     return typeof text === "string" ? put(now, field, firstLength(text, unit)) : now;
   }, step);

@@ -5,54 +5,20 @@ from __future__ import annotations
 
 import json
 import statistics
-import tempfile
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
-from pathlib import Path
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from playwright.sync_api import CDPSession
 from tests.browser.conftest import Desk
-from tests.service import Client, Part, Service
+from tests.service import Client, Part
 
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
-from sulvak_core.steps.registry import Document, load
 
-from .screen import as_file, at_screen
-from .sketch import chain
+from .screen import as_file, at_screen, rail, running, stored
 from .solid import plate
-
-
-@contextmanager
-def asked() -> Iterator[Service]:
-    """A web server without a worker."""
-    with tempfile.TemporaryDirectory() as folder:
-        service = Service(Path(folder))
-        service.create()
-        try:
-            service.start_web()
-            yield service
-        finally:
-            service.close()
-            service.drop()
-
-
-def stored(client: Client, document: Document) -> Part:
-    status, made = client.upload("/api/parts/import", "part.json", as_file(document), workspace=str(client.workspace()))
-    assert status == 200, made
-    return Part(client, made["id"])
-
-
-def large_sketch(entities: int) -> Document:
-    """A part of one sketch: a chain of rectangles with a hole each, all sized."""
-    sketch, values = chain(entities // 5)
-    sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
-    drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
-    on = {"kind": "datum", "plane": "top"}
-    return load({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
 
 
 def _answers(part: Part, command: Callable[[int], dict[str, Any]], times: int = 15) -> tuple[float, int]:
@@ -71,7 +37,7 @@ def _answers(part: Part, command: Callable[[int], dict[str, Any]], times: int = 
 
 def command_on_a_long_route() -> str:
     """one command on a part of 300 steps, until answered (before: 1.3 s) | 150 ms | 60 ms"""
-    with asked() as service:
+    with running(worker=False) as service:
         part = stored(Client(service), plate(150))
         depth = {"kind": "depth", "depth": "6"}
         note, size = _answers(part, lambda k: {"do": "set_part", "changes": {"description": f"note {k}"}})
@@ -85,8 +51,8 @@ def command_on_a_long_route() -> str:
 
 def command_in_a_large_sketch() -> str:
     """one command in a sketch of 2,000 entities, until answered (before: 1.0–2.8 s) | 1 s | 300 ms"""
-    with asked() as service:
-        part = stored(Client(service), large_sketch(2000))
+    with running(worker=False) as service:
+        part = stored(Client(service), rail(2000))
         drawn, size = _answers(part, _circle, 7)
         part.now = part.client.get(part.path)[1]
         note, _ = _answers(part, lambda k: {"do": "set_part", "changes": {"description": f"note {k}"}})
@@ -110,7 +76,7 @@ for k in range({changes}):
 
 def long_log() -> str:
     """going back to the beginning of a log of 5,000 changes, until answered (before: 6–8 s) | 500 ms | 150 ms"""
-    with asked() as service:
+    with running(worker=False) as service:
         part = stored(Client(service), plate(5))
         service.shell(LOG.format(changes=5000, part=part.id))
         taken = []
@@ -135,7 +101,7 @@ PartRecord.objects.bulk_create(
 
 def large_library() -> str:
     """a library of 10,000 parts: a fresh page; an old part found (before: 9.5 s) | 1 s | 300 ms"""
-    with asked() as service:
+    with running(worker=False) as service:
         client = Client(service)
         text = as_file(plate(10)).decode()
         service.shell(MANY.format(document=text, workspace=client.workspace(), count=10_000))
@@ -161,8 +127,8 @@ def _script(session: CDPSession) -> float:
 
 def pointer() -> str:
     """a move of the pointer in a sketch of 2,000 entities, script of the page | 16 ms | 8 ms"""
-    with asked() as service, at_screen(service) as page:
-        part = stored(Client(service), large_sketch(2000))
+    with running(worker=False) as service, at_screen(service) as page:
+        part = stored(Client(service), rail(2000))
         page.goto(f"/parts/{part.id}")
         page.get_by_role("list", name="Steps").get_by_role("button").first.click()
         page.get_by_role("button", name="Open the sketch").click()

@@ -65,12 +65,14 @@ DRAGGED = """() => {
 
 
 @contextmanager
-def running() -> Iterator[Service]:
+def running(worker: bool = True) -> Iterator[Service]:
+    """A Sulvak on a database of its own; without a ``worker`` the web server has the machine to itself."""
     with tempfile.TemporaryDirectory() as folder:
         service = Service(Path(folder))
         service.create()
         try:
-            service.start_worker()
+            if worker:
+                service.start_worker()
             service.start_web()
             yield service
         finally:
@@ -92,13 +94,27 @@ def as_file(part: Document) -> bytes:
     return json.dumps(part.model_dump(mode="json")).encode()
 
 
+def stored(client: Client, document: Document) -> Part:
+    """A document as a part of the workspace."""
+    status, made = client.upload("/api/parts/import", "part.json", as_file(document), workspace=str(client.workspace()))
+    assert status == 200, made
+    return Part(client, made["id"])
+
+
 def stored_plate(client: Client) -> Part:
     """The 40-step plate of the route's rows, as a part of the workspace, built once."""
-    status, made = client.upload("/api/parts/import", "plate.json", as_file(plate()), workspace=str(client.workspace()))
-    assert status == 200, made
-    part = Part(client, made["id"])
+    part = stored(client, plate())
     part.built()
     return part
+
+
+def rail(entities: int) -> Document:
+    """A part of one sketch: a chain of rectangles with a hole each, all sized but one."""
+    sketch, values = chain(entities // 5)
+    sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
+    drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
+    on = {"kind": "datum", "plane": "top"}
+    return load({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
 
 
 def preview() -> str:
@@ -122,16 +138,8 @@ def preview() -> str:
 
 def dragging() -> str:
     """a drag frame in the browser, from the pointer's move to painted geometry, 500 entities: p95 | – | –"""
-    sketch, values = chain(100)
-    sizes = [d.model_copy(update={"expr": f"{values[d.id]:.6f}"}) for d in sketch.dimensions if d.id != "d3"]
-    drawn = sketch.model_copy(update={"dimensions": sizes}).model_dump(mode="json")
-    on = {"kind": "datum", "plane": "top"}
-    part = load({"name": "rail", "steps": [{"kind": "sketch", "id": "s1", "on": on, "sketch": drawn}]})
     with running() as service, at_screen(service) as page:
-        client = Client(service)
-        status, made = client.upload("/api/parts/import", "rail.json", as_file(part), workspace=str(client.workspace()))
-        assert status == 200, made
-        page.goto(f"/parts/{made['id']}")
+        page.goto(f"/parts/{stored(Client(service), rail(500)).id}")
         page.get_by_role("list", name="Steps").get_by_text("Sketch on Top plane").click()
         page.get_by_role("button", name="Open the sketch").click()
         page.get_by_text("on the top plane").wait_for()

@@ -7,7 +7,6 @@ from typing import Annotated, Generic, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field
 
 FORMAT = "sulvak-part"
-FORMAT_VERSION = 2
 
 Text = Annotated[str, Field(max_length=200)]
 StepId = Annotated[str, Field(pattern=r"^s[0-9]{1,6}$")]

@@ -3,6 +3,7 @@ import type { Entity, XY } from "../api/types";
 import { type Affine, apply, unapply } from "./affine";
 import { nearestOn, walk } from "./curves";
 import { add, dist, mid, mul, onCurve, pointRefs, said, sub, unit } from "./geometry";
+import { nearby } from "./nearby";
 import { nearestOf, squares, tangentTo, touches, touchesAlong, touchesBoth } from "./tangency";
 import type { Lead, Snap, Tie } from "./ties";
 
@@ -10,9 +11,11 @@ const POINT = 9;
 const CURVE = 7;
 const ALIGN = 6;
 const SLIDE = 14; // how far the start of a line slides along its curve
+const REACH = 24; // nothing farther from the pointer can be caught by its place
 
 interface Options {
   entities: Entity[];
+  near: Entity[]; // those of them near the pointer
   m: Affine;
   from: XY | null; // where the line being drawn starts
   held: boolean; // inference held off
@@ -23,10 +26,11 @@ interface Options {
   touched?: string[]; // points the pointer has passed over: what is drawn can be lined up with them
 }
 
-export function snap(screen: XY, o: Options): Snap | null {
-  const raw = unapply(o.m, screen);
+export function snap(screen: XY, asked: Omit<Options, "near">): Snap | null {
+  const raw = unapply(asked.m, screen);
   if (!raw) return null;
-  if (o.held) return { at: raw, ties: [], words: "free" };
+  if (asked.held) return { at: raw, ties: [], words: "free" };
+  const o: Options = { ...asked, near: nearby(asked.entities, screen, asked.m, REACH) };
   const found = caught(screen, raw, o);
   return o.straight && o.from && !found.start ? leavingRim(found, o) : found;
 }
@@ -69,7 +73,7 @@ function touching(screen: XY, from: XY, o: Options): Snap | null {
   const offer = (found: Snap, far: number) => {
     if (far < POINT && (!best || far < best.off)) best = { snap: found, off: far };
   };
-  for (const e of o.entities) {
+  for (const e of o.near) {
     if (e.id === o.rim || o.without?.includes(e.id) || off(onCurve(e, here)) > POINT) continue;
     const on: Tie = { of: "point", kind: "coincident", ref: e.id };
     const both = rim && touchesBoth(rim, e, from, here);
@@ -166,8 +170,9 @@ function linedUp(raw: XY, o: Options, direction: { at: XY; tie: Tie; words: stri
 }
 
 function placeOf(entities: Entity[], ref: string): XY | null {
-  for (const e of entities) for (const [r, at] of pointRefs(e)) if (r === ref) return at;
-  return null;
+  const id = ref.split(".")[0];
+  const e = entities.find((x) => x.id === id);
+  return (e && pointRefs(e).find(([r]) => r === ref)?.[1]) ?? null;
 }
 
 /** An edge of the part that lies before or behind the sketch's plane must be pointed at more closely. */
@@ -189,14 +194,14 @@ function nearPoint(screen: XY, o: Options): Snap | null {
   };
   // of those in one place the first is meant: the sketch's own points, then the origin, then the part's (z1, z2 …)
   const points = (own: boolean) => {
-    for (const e of o.entities)
+    for (const e of o.near)
       if (e.id.startsWith("z") !== own)
         for (const [ref, at] of pointRefs(e)) offer(ref, at, "coincident", said(ref), POINT);
   };
   points(true);
   offer("origin", [0, 0], "coincident", "the origin", POINT);
   points(false);
-  for (const e of o.entities)
+  for (const e of o.near)
     if (e.kind === "line")
       offer(e.id, mid(e.p as XY, e.q as XY), "midpoint", `middle of ${said(e.id)}`, POINT - 1);
   return best;
@@ -212,18 +217,20 @@ function levelOf(from: XY, at: XY, slack: number): Tie | null {
 function directionOf(raw: XY, from: XY, o: Options): { at: XY; tie: Tie; words: string } | null {
   const there = apply(o.m, raw);
   if (dist(there, apply(o.m, from)) < 12) return null;
-  const tries: { at: XY; tie: Tie; words: string }[] = [
-    { at: [raw[0], from[1]], tie: { of: "line", kind: "horizontal", ref: null }, words: "horizontal" },
-    { at: [from[0], raw[1]], tie: { of: "line", kind: "vertical", ref: null }, words: "vertical" },
-  ];
+  let best: { at: XY; tie: Tie; words: string } | null = null;
+  let least = ALIGN;
+  // of those equally near the first that is offered is meant
+  const offer = (at: XY, kind: Tie["kind"], ref: string | null) => {
+    const off = dist(apply(o.m, at), there);
+    if (off >= least) return;
+    least = off;
+    best = { at, tie: { of: "line", kind, ref }, words: ref ? `${kind} to ${said(ref)}` : kind };
+  };
   const d = sub(raw, from);
   const ahead = o.lead ? d[0] * o.lead.way[0] + d[1] * o.lead.way[1] : 0;
-  if (o.lead && ahead > 0)
-    tries.unshift({
-      at: add(from, mul(o.lead.way, ahead)),
-      tie: { of: "line", kind: "tangent", ref: o.lead.ref },
-      words: `tangent to ${said(o.lead.ref)}`,
-    });
+  if (o.lead && ahead > 0) offer(add(from, mul(o.lead.way, ahead)), "tangent", o.lead.ref);
+  offer([raw[0], from[1]], "horizontal", null);
+  offer([from[0], raw[1]], "vertical", null);
   for (const e of o.entities) {
     if (e.kind !== "line") continue;
     const u = unit(sub(e.q as XY, e.p as XY));
@@ -232,16 +239,10 @@ function directionOf(raw: XY, from: XY, o: Options): { at: XY; tie: Tie; words: 
       ["parallel", u],
       ["perpendicular", [-u[1], u[0]] as XY],
     ] as const) {
-      const along = d[0] * w[0] + d[1] * w[1];
-      tries.push({
-        at: add(from, mul(w, along)),
-        tie: { of: "line", kind, ref: e.id },
-        words: `${kind} to ${said(e.id)}`,
-      });
+      offer(add(from, mul(w, d[0] * w[0] + d[1] * w[1])), kind, e.id);
     }
   }
-  const ranked = tries.map((t) => ({ t, d: dist(apply(o.m, t.at), there) })).sort((a, b) => a.d - b.d);
-  return ranked[0].d < ALIGN ? ranked[0].t : null;
+  return best;
 }
 
 function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Snap | null {
@@ -256,7 +257,7 @@ function nearCurve(screen: XY, o: Options, ray: { from: XY; to: XY } | null): Sn
       best = { at, ties: [{ of: "point", kind: "coincident", ref }], words: `on ${said(ref)}` };
     }
   };
-  for (const e of o.entities) {
+  for (const e of o.near) {
     if (e.kind === "point") continue;
     const at = onCurve(e, here);
     offer(e.id, (ray && e.kind === "line" && crossing(ray, e.p as XY, e.q as XY)) || at);
@@ -320,7 +321,7 @@ function bent(e: Entity, nearest: (at: XY) => XY): Trace {
 
 /** Where two curves near the pointer meet: both are tied at once. */
 function nearMeeting(screen: XY, here: XY, o: Options): Snap | null {
-  const close = traces(o.entities).filter(
+  const close = traces(o.near).filter(
     (t) => !o.without?.includes(t.ref) && dist(apply(o.m, t.nearest(here)), screen) < POINT,
   );
   for (let i = 0; i < close.length; i++)
@@ -372,7 +373,8 @@ function within(e: Entity & { kind: "text" }, at: XY): boolean {
 }
 
 /** Everything under the pointer, for picking, the likeliest first: points before curves before axes. */
-export function allUnder(screen: XY, entities: Entity[], m: Affine): string[] {
+export function allUnder(screen: XY, all: Entity[], m: Affine): string[] {
+  const entities = nearby(all, screen, m, REACH);
   const near = (found: [string, XY][], reach: number) =>
     found
       .map(([ref, at]): [string, number] => [ref, dist(apply(m, at), screen)])

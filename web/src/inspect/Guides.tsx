@@ -9,7 +9,7 @@ import { pathOf, pointRefs } from "../geometry/geometry";
 import { sketchOnPlane } from "../sketch/newSketch";
 import { kindOf } from "../state/catalogue";
 import type { Guide } from "../state/guides";
-import { editable, frameOf, useBoard } from "../state/store";
+import { editable, frameOf, useBoard, useResting } from "../state/store";
 import { pressPoint, putInSlot } from "../steps/picks";
 import { sketchAffine, toScreen } from "../view/camera";
 import { guides, triedGuide, wantedGuide } from "./visibleGuides";
@@ -18,7 +18,7 @@ const OCHRE = "#A8741A";
 const CHAIN = "12 3 2 3";
 
 export function Guides() {
-  useBoard();
+  useResting();
   const wanted = wantedGuide();
   const tried = triedGuide();
   const scene = useBoard((s) => s.scene);
@@ -164,7 +164,7 @@ function PointMark({ guide: { step, number, point }, wanted }: Props) {
 }
 
 function SketchMark({ guide: { step, number }, wanted }: Props) {
-  const s = useBoard();
+  const s = useResting();
   const view = useView();
   const frame = frameOf(s, step.id);
   if (!frame || step.kind !== "sketch") return null;
@@ -210,7 +210,7 @@ function SketchMark({ guide: { step, number }, wanted }: Props) {
 
 /** What a step lays on the board besides bodies can be hidden or shown. */
 export function LaidOut({ step }: { step: Step }) {
-  useBoard();
+  useResting();
   const open = useBoard((s) => s.sketch !== null);
   const on = guides().some((g) => g.step.id === step.id);
   if (!["guide", "sketch"].includes(kindOf(step).makes) || open) return null;

@@ -2,7 +2,7 @@
 import type { XY, XYZ } from "../api/types";
 import { useView } from "../camera/EachView";
 import { fourViews } from "../camera/viewControl";
-import { editable, useBoard } from "../state/store";
+import { editable, useBoard, useResting } from "../state/store";
 import { toScreen } from "../view/camera";
 import { DRAWN, type Drawn } from "../view/drawn";
 import {
@@ -20,7 +20,7 @@ import {
 import { hiddenGuides, showGuides } from "./visibleGuides";
 
 export function LookStrip() {
-  const s = useBoard();
+  const s = useResting();
   if (s.sketch || !s.build?.bodies?.length) return null;
   const toggle = (on: boolean) => `px-1.5 py-0.5 hover:bg-redwash ${on ? "font-semibold text-red" : ""}`;
   return (

@@ -5,7 +5,7 @@ import { guides } from "../inspect/visibleGuides";
 import { sketchOnDatum, sketchOnPlane } from "../sketch/newSketch";
 import { SYMBOL } from "../sketch/Ties";
 import type { Action } from "../state/action";
-import { clearMessage, useBoard } from "../state/store";
+import { clearMessage, useBoard, useResting } from "../state/store";
 import { SizesHere } from "../steps/SizesHere";
 import { activeSlot } from "../steps/slots";
 import { allActions } from "./actions";
@@ -35,8 +35,7 @@ const MORE = [
 const WORK = ["dimension", "trim", "extend", "split", "check", "suggest", "motions", "finish"];
 
 export function ActionBar() {
-  const s = useBoard();
-  useBoard((x) => x.tick);
+  const s = useResting();
   const [more, setMore] = useState(false);
   const strip = useRef<HTMLDivElement>(null);
   useEffect(() => {

@@ -32,6 +32,7 @@ import {
   sketchStep,
   stepOf,
   useBoard,
+  useResting,
 } from "../state/store";
 import { copyUnder, turnPlace } from "../steps/copyUnder";
 import { Grips } from "../steps/Grips";
@@ -435,7 +436,7 @@ function Ruling() {
 }
 
 function Caption() {
-  const s = useBoard();
+  const s = useResting();
   const report = s.sketch ? s.build?.steps?.find((r) => r.id === s.sketch) : null;
   const step = stepOf(s.part, s.sketch);
   const index = (s.part?.document.steps ?? []).findIndex((x) => x.id === s.sketch);

@@ -55,7 +55,6 @@ async function linkTo(d: Dimension) {
 interface MarkProps {
   d: Dimension;
   at: XY; // where its text stands, mm
-  under: boolean; // the pointer is over its text
   entities: Entity[]; // those it speaks of
   m: Affine;
   measure: number | undefined;
@@ -109,7 +108,6 @@ function same(a: MarkProps, b: MarkProps): boolean {
     a.d === b.d &&
     a.at[0] === b.at[0] &&
     a.at[1] === b.at[1] &&
-    a.under === b.under &&
     a.m === b.m &&
     a.measure === b.measure &&
     a.fed === b.fed &&
@@ -123,7 +121,6 @@ function same(a: MarkProps, b: MarkProps): boolean {
 export const DimensionMark = memo(function DimensionMark({
   d,
   at,
-  under,
   entities,
   m,
   measure,
@@ -131,6 +128,7 @@ export const DimensionMark = memo(function DimensionMark({
   bright,
   chosen,
 }: MarkProps) {
+  const under = useBoard((s) => s.under === d.id);
   const unit = useBoard((s) => s.part!.document.unit);
   const tool = useBoard((s) => s.tool);
   const field = useBoard((s) => s.field);

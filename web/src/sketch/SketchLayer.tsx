@@ -1,12 +1,12 @@
 /** The open sketch, drawn as SVG over the board in pencil and ink. */
 
-import { memo, useRef } from "react";
+import { memo, useMemo, useRef } from "react";
 import type { Callout, Dimension, Entity, SketchState, XY } from "../api/types";
 import type { Affine } from "../geometry/affine";
 import { apply } from "../geometry/affine";
 import { pathOf, pointAt, pointRefs } from "../geometry/geometry";
 import { textPlacesNow } from "../geometry/placing";
-import { affine, board, sketchOf, sketchStep, useBoard } from "../state/store";
+import { affine, board, sketchOf, sketchStep, useBoard, useResting } from "../state/store";
 import { DimensionMark } from "./DimensionMark";
 import { FindingMarks } from "./FindingMarks";
 import { Ghosts } from "./Ghosts";
@@ -15,11 +15,12 @@ import { usePlayed } from "./motionPlayback";
 import { Ties } from "./Ties";
 
 export function SketchLayer() {
-  const s = useBoard();
+  const s = useResting();
   const step = sketchStep(s);
   const m = useSame(affine(s));
   const sketch = sketchOf(step);
   const played = usePlayed(sketch.entities ?? []);
+  const pointed = useMemo(() => byEntity([...s.chosen, ...s.shown]), [s.chosen, s.shown]);
   if (!step || !m) return null;
   const state = s.part!.sketches[step.id] as SketchState | undefined;
   const entities = played ?? s.dragged ?? sketch.entities ?? [];
@@ -33,7 +34,8 @@ export function SketchLayer() {
   const its = (refs: string[]) => refs.flatMap((r) => things.get(r.split(".")[0]) ?? []);
   const dimensions = sketch.dimensions ?? NO_SIZES;
   const places = textPlacesNow(dimensions, sketch.entities ?? NO_ENTITIES, m, s.dragged !== null);
-  const pointed = [...s.chosen, ...s.shown];
+  const chosen = new Set(s.chosen);
+  const red = (id: string) => chosen.has(id) || lit.has(id);
   const bright = (id: string) => lit.has(id) || (noted?.step === step.id && noted.field === id);
   return (
     <g data-testid="sketch" data-affine={m.join(" ")}>
@@ -47,34 +49,34 @@ export function SketchLayer() {
             letters={state?.letters?.[e.id]}
             given={given.has(e.id)}
             loose={loose.has(e.id)}
-            chosen={s.chosen.includes(e.id) || lit.has(e.id)}
-            hover={s.under === e.id}
+            chosen={red(e.id)}
           />
         ))}
       </g>
+      <CurveUnder
+        entities={entities}
+        m={m}
+        loose={loose}
+        given={given}
+        letters={state?.letters}
+        chosen={red}
+      />
       {entities.map((e) => (
-        <Ends
-          key={e.id}
-          e={e}
-          m={m}
-          loose={loose.has(e.id)}
-          chosen={ofThis(e, pointed)}
-          under={s.under && s.under.split(".")[0] === e.id ? s.under : null}
-        />
+        <Ends key={e.id} e={e} m={m} loose={loose.has(e.id)} chosen={pointed.get(e.id) ?? NONE} />
       ))}
+      <EndUnder entities={entities} m={m} loose={loose} pointed={pointed} />
       {!played &&
         dimensions.map((d) => (
           <DimensionMark
             key={d.id}
             d={d}
             at={s.putting?.id === d.id ? s.putting.at : places.get(d.id)!}
-            under={s.under === d.id}
             entities={its(d.refs)}
             m={m}
             measure={state?.measures?.[d.id]}
             fed={fed.get(d.id)}
             bright={bright(d.id)}
-            chosen={s.chosen.includes(d.id)}
+            chosen={chosen.has(d.id)}
           />
         ))}
       <Ties constraints={sketch.constraints ?? []} entities={entities} m={m} state={state} />
@@ -95,10 +97,61 @@ const NONE: string[] = [];
 const NO_SIZES: Dimension[] = [];
 const NO_ENTITIES: Entity[] = [];
 
-/** Of some refs those that are of one entity; the same empty list whenever there are none. */
-function ofThis(e: Entity, refs: string[]): string[] {
-  const found = refs.filter((r) => r.split(".")[0] === e.id);
-  return found.length ? found : NONE;
+/** Refs by the entity they are of. */
+function byEntity(refs: string[]): Map<string, string[]> {
+  const found = new Map<string, string[]>();
+  for (const ref of refs) {
+    const id = ref.split(".")[0];
+    found.set(id, [...(found.get(id) ?? []), ref]);
+  }
+  return found;
+}
+
+/** What is under the pointer, and the entity it belongs to. */
+function useUnder(entities: Entity[]): { ref: string; e: Entity } | null {
+  const ref = useBoard((s) => s.under);
+  const id = ref?.split(".")[0];
+  const e = id ? entities.find((x) => x.id === id) : undefined;
+  return ref && e ? { ref, e } : null;
+}
+
+interface UnderProps {
+  entities: Entity[];
+  m: Affine;
+  loose: Set<string>;
+}
+
+/** The curve under the pointer once more, wider: the sketch itself is not drawn anew for it. */
+function CurveUnder({
+  entities,
+  m,
+  loose,
+  given,
+  letters,
+  chosen,
+}: UnderProps & { given: Set<string>; letters?: Record<string, string>; chosen: (id: string) => boolean }) {
+  const under = useUnder(entities);
+  if (!under || under.ref !== under.e.id) return null;
+  const { e } = under;
+  return (
+    <g transform={matrix(m)} fill="none" pointerEvents="none">
+      <Curve
+        e={e}
+        letters={letters?.[e.id]}
+        given={given.has(e.id)}
+        loose={loose.has(e.id)}
+        chosen={chosen(e.id)}
+        hover
+      />
+    </g>
+  );
+}
+
+function EndUnder({ entities, m, loose, pointed }: UnderProps & { pointed: Map<string, string[]> }) {
+  const under = useUnder(entities);
+  if (!under || under.ref === under.e.id) return null;
+  const { e, ref } = under;
+  return <Ends e={e} m={m} loose={loose.has(e.id)} chosen={pointed.get(e.id) ?? NONE} under={ref} />;
 }
 
 function Axes({ m }: { m: Affine }) {
@@ -171,21 +224,24 @@ const Curve = memo(function Curve({
   given,
   loose,
   chosen,
-  hover,
+  hover = false,
 }: {
   e: Entity;
   letters?: string;
   given: boolean;
   loose: boolean;
   chosen: boolean;
-  hover: boolean;
+  hover?: boolean; // drawn over itself, as what is under the pointer
 }) {
+  const named: Record<string, string> = {};
+  if (!hover)
+    Object.assign(named, { "data-entity": e.id, "data-state": given ? "given" : loose ? "pencil" : "ink" });
   if (e.kind === "point") return null;
   const stroke = chosen ? RED : e.construction ? OCHRE : loose ? PENCIL : INK;
   const width = (e.construction ? 1 : loose ? 1.4 : 2.4) + (hover ? 1.6 : 0);
   if (given)
     return (
-      <g data-entity={e.id} data-state="given">
+      <g {...named}>
         {/* the part's own edges: a thin double line */}
         <path
           d={pathOf(e)}
@@ -203,12 +259,11 @@ const Curve = memo(function Curve({
       </g>
     );
   if (e.kind === "text" && letters)
-    return <Letters e={e} d={letters} stroke={stroke} width={width} loose={loose} />;
+    return <Letters e={e} d={letters} stroke={stroke} width={width} named={named} />;
   return (
     <path
       d={pathOf(e)}
-      data-entity={e.id}
-      data-state={loose ? "pencil" : "ink"}
+      {...named}
       stroke={stroke}
       strokeWidth={width}
       strokeDasharray={e.construction ? "12 3 2 3" : undefined}
@@ -223,17 +278,17 @@ function Letters({
   d,
   stroke,
   width,
-  loose,
+  named,
 }: {
   e: Entity & { kind: "text" };
   d: string;
   stroke: string;
   width: number;
-  loose: boolean;
+  named: Record<string, string>;
 }) {
   const [ux, uy] = [e.q[0] - e.p[0], e.q[1] - e.p[1]];
   return (
-    <g data-entity={e.id} data-state={loose ? "pencil" : "ink"} stroke={stroke}>
+    <g {...named} stroke={stroke}>
       <path d={pathOf(e)} strokeWidth="0.6" strokeDasharray="3 3" vectorEffect="non-scaling-stroke" />
       <path
         d={d}
@@ -253,13 +308,13 @@ const Ends = memo(function Ends({
   m,
   loose,
   chosen,
-  under,
+  under = null,
 }: {
   e: Entity;
   m: Affine;
   loose: boolean;
   chosen: string[];
-  under: string | null;
+  under?: string | null;
 }) {
   const { width, height } = board().view;
   const middle = `${e.id}.mid`;

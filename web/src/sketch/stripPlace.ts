@@ -26,7 +26,16 @@ export function placesOf(ghosts: Ghost[], entities: Entity[]): XY[] {
     if (g.kind === "faint" || g.kind === "strong") return walk(g.entity, 24);
     return walk(g as unknown as Entity, 24);
   });
-  return [...drawn, ...entities.flatMap((e) => walk(e, 12))];
+  return [...drawn, ...along(entities)];
+}
+
+const walked = new WeakMap<Entity[], XY[]>();
+
+/** Places along what is there, worked out once for a list of entities. */
+function along(entities: Entity[]): XY[] {
+  const found = walked.get(entities) ?? entities.flatMap((e) => walk(e, 12));
+  walked.set(entities, found);
+  return found;
 }
 
 /** Left and top (px) of a strip of the given size for a pointer at ``at``; ``over`` are places it should not cover. */

@@ -1,6 +1,7 @@
 /** The board's own state, put together from its slices; and looking things up in it. */
 
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import type { Frame, Part, Sketch, SketchStep, Step } from "../api/types";
 import { isSketch } from "../api/types";
 import type { Affine } from "../geometry/affine";
@@ -41,6 +42,32 @@ export const initial: State = {
 export const useBoard = create<State>(() => initial);
 export const board = useBoard.getState;
 
+/** What changes with a move of the pointer: who draws by it asks for it by name. */
+const POINTED = [
+  "pointer",
+  "under",
+  "sketchUnder",
+  "hover",
+  "solidUnder",
+  "stepped",
+  "lastStep",
+  "guide",
+  "touched",
+  "window",
+  "tick",
+] as const;
+
+export type Resting = Omit<State, (typeof POINTED)[number]>;
+
+function resting(s: State): Resting {
+  const rest: Partial<State> = { ...s };
+  for (const field of POINTED) delete rest[field];
+  return rest as Resting;
+}
+
+/** All of the board's state but what changes with a move of the pointer. */
+export const useResting = () => useBoard(useShallow(resting));
+
 export const DATUMS: Record<string, Frame> = {
   front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] },
   top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] },
@@ -52,7 +79,7 @@ export const stepOf = (part: Part | null, id: string | null) => steps(part).find
 export const numberOf = (part: Part | null, id: string) =>
   10 * (steps(part).findIndex((s) => s.id === id) + 1);
 
-export function sketchStep(s: State = board()): SketchStep | null {
+export function sketchStep(s: Pick<State, "part" | "sketch"> = board()): SketchStep | null {
   const found = stepOf(s.part, s.sketch);
   return found && isSketch(found) ? found : null;
 }
@@ -60,19 +87,19 @@ export function sketchStep(s: State = board()): SketchStep | null {
 const EMPTY: Sketch = { entities: [], constraints: [], dimensions: [] };
 export const sketchOf = (step: SketchStep | null): Sketch => step?.sketch ?? EMPTY;
 
-export function frameOf(s: State, id: string): Frame | null {
+export function frameOf(s: Pick<State, "part" | "build">, id: string): Frame | null {
   const step = stepOf(s.part, id);
   if (!step || !isSketch(step)) return null;
   if (step.on.kind === "datum") return DATUMS[step.on.plane];
   return s.build?.steps?.find((r) => r.id === id)?.frame ?? null;
 }
 
-export function affine(s: State = board()): Affine | null {
+export function affine(s: Pick<State, "part" | "build" | "sketch" | "view"> = board()): Affine | null {
   const frame = s.sketch ? frameOf(s, s.sketch) : null;
   return frame ? sketchAffine(s.view, frame) : null;
 }
 
-export function editable(s: State = board()): boolean {
+export function editable(s: Pick<State, "part"> = board()): boolean {
   return s.part?.role === "owner" || s.part?.role === "editor";
 }
 

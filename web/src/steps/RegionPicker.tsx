@@ -5,13 +5,14 @@ import { useView } from "../camera/EachView";
 import type { Affine } from "../geometry/affine";
 import { apply } from "../geometry/affine";
 import { said } from "../geometry/geometry";
-import { frameOf, useBoard } from "../state/store";
+import { frameOf, useBoard, useResting } from "../state/store";
 import { areaSaid } from "../ui/measures";
 import { sketchAffine } from "../view/camera";
 import { changeDraft } from "./draft";
 
 export function RegionPicker() {
-  const s = useBoard();
+  const s = useResting();
+  const guide = useBoard((x) => x.guide);
   const view = useView();
   if (!s.draft) return null;
   const step = s.draft.step;
@@ -46,9 +47,9 @@ export function RegionPicker() {
             d={r.path}
             fillRule="evenodd"
             fill="#1E2A44"
-            fillOpacity={s.guide === name(r, i) ? 0.3 : taken(r) ? 0.16 : 0.02}
+            fillOpacity={guide === name(r, i) ? 0.3 : taken(r) ? 0.16 : 0.02}
             stroke="#1E2A44"
-            strokeWidth={s.guide === name(r, i) ? 2 : 1}
+            strokeWidth={guide === name(r, i) ? 2 : 1}
             strokeDasharray={taken(r) ? undefined : "5 3"}
             vectorEffect="non-scaling-stroke"
             role="checkbox"

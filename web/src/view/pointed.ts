@@ -1,5 +1,6 @@
 /** What of the solids lies under the pointer, or in a window pulled open. */
 import {
+  type BufferGeometry,
   type Object3D,
   type OrthographicCamera,
   Raycaster,
@@ -7,6 +8,7 @@ import {
   Vector2,
   Vector3,
 } from "three";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
 import type { Body, XY } from "../api/types";
 import { axes, toScreen, type ViewState } from "./camera";
 import { edgeRange, type Mesh, realEdges } from "./mesh";
@@ -33,6 +35,54 @@ export interface Seen {
 }
 
 const caster = new Raycaster();
+/** From so many triangles on a tree of boxes is made the first time something is looked for in them. */
+const MANY = 2000;
+
+/** Let a mesh of many triangles be searched through a tree of boxes; the triangles keep their numbers. */
+function searchable(solid: ThreeMesh) {
+  const geometry = solid.geometry as BufferGeometry;
+  if (geometry.boundsTree || (geometry.index?.count ?? 0) < 3 * MANY) return;
+  geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
+  solid.raycast = acceleratedRaycast;
+}
+
+/** A ball round each edge, packed: its middle and its radius. */
+const balls = new WeakMap<Mesh, Float32Array>();
+
+function ballsOf(mesh: Mesh): Float32Array {
+  let found = balls.get(mesh);
+  if (!found) {
+    found = new Float32Array(4 * mesh.edgeStart.length);
+    for (let e = 0; e < mesh.edgeStart.length; e++) {
+      const [from, to] = edgeRange(mesh, e);
+      const middle = [0, 1, 2].map((c) => {
+        let [low, high] = [Infinity, -Infinity];
+        for (let i = from; i < to; i++) {
+          low = Math.min(low, mesh.edgePoints[3 * i + c]);
+          high = Math.max(high, mesh.edgePoints[3 * i + c]);
+        }
+        return (low + high) / 2;
+      });
+      let radius = 0;
+      for (let i = from; i < to; i++)
+        radius = Math.max(radius, Math.hypot(...middle.map((m, c) => mesh.edgePoints[3 * i + c] - m)));
+      found.set([...middle, radius], 4 * e);
+    }
+    balls.set(mesh, found);
+  }
+  return found;
+}
+
+/** Edges of a body that may come within some pixels of a place on the screen. */
+function edgesNear(seen: Seen, s: Standing, at: XY, reach: number): number[] {
+  const b = ballsOf(s.mesh);
+  const middle = new Vector3();
+  return realEdges(s.body).filter((e) => {
+    const [x, y] = toScreen(seen.view, middle.fromArray(b, 4 * e));
+    return Math.hypot(x - at[0], y - at[1]) <= b[4 * e + 3] * seen.view.scale + reach + 1;
+  });
+}
+
 const edgePoint = (mesh: Mesh, i: number) => new Vector3().fromArray(mesh.edgePoints, 3 * i);
 
 /** Where the eye meets the first of some faces at a place on the board. */
@@ -54,6 +104,7 @@ export function pickAll(seen: Seen, at: XY, corners: boolean): Pick[] {
   const place = new Vector2((at[0] / view.width) * 2 - 1, 1 - (at[1] / view.height) * 2);
   caster.setFromCamera(place, seen.camera);
   const solids = shown.map((s) => s.solid);
+  solids.forEach(searchable);
   const hits = caster.intersectObjects(solids, false).filter((h) => !seen.gone(h.point));
   const behind = seen.through ? undefined : hits[0]?.distance;
   const edge = nearestEdge(seen, at, behind);
@@ -62,13 +113,22 @@ export function pickAll(seen: Seen, at: XY, corners: boolean): Pick[] {
   for (const hit of hits) {
     if (hit.faceIndex === undefined || hit.faceIndex === null) continue;
     const body = shown.findIndex((s) => s.solid === hit.object);
-    const starts = shown[body].mesh.faceStart;
-    let face = starts.length - 1;
-    while (face > 0 && starts[face] > hit.faceIndex) face--;
+    const face = faceOf(shown[body].mesh.faceStart, hit.faceIndex);
     if (!found.some((p) => p.kind === "face" && p.body === body && p.face === face))
       found.push({ kind: "face", body, face, at: hit.point.clone() });
   }
   return found;
+}
+
+/** The face a triangle belongs to: the last that starts at it or before. */
+function faceOf(starts: Uint32Array, triangle: number): number {
+  let [low, high] = [0, starts.length - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle] > triangle) high = middle - 1;
+    else low = middle;
+  }
+  return low;
 }
 
 /** Whether a place can be pointed at: not behind the solid, not cut away. */
@@ -81,7 +141,7 @@ function nearestEdge(seen: Seen, at: XY, behind?: number): Pick | null {
   let best: Pick | null = null;
   let least = 5;
   seen.shown.forEach((s, body) => {
-    for (const e of realEdges(s.body)) {
+    for (const e of edgesNear(seen, s, at, least)) {
       const [from, to] = edgeRange(s.mesh, e);
       for (let i = from; i + 1 < to; i++) {
         const [p, q] = [edgePoint(s.mesh, i), edgePoint(s.mesh, i + 1)];
@@ -105,7 +165,7 @@ function nearestCorner(seen: Seen, at: XY, behind?: number): Pick | null {
   let best: Pick | null = null;
   let least = 7;
   seen.shown.forEach((s, body) => {
-    for (const e of realEdges(s.body)) {
+    for (const e of edgesNear(seen, s, at, least)) {
       const [from, to] = edgeRange(s.mesh, e);
       const ends = [from, to - 1].map((i) => edgePoint(s.mesh, i));
       if (ends[0].distanceTo(ends[1]) < 1e-6) continue; // a whole circle has no corner

@@ -60,6 +60,16 @@ void main() {
     depthTest: false,
     side: DoubleSide,
   });
+/** Take all out of a group and give back what the graphics processor holds of it; what ``stays`` is used again. */
+function emptied(group: Group, stays: Set<BufferGeometry> = new Set()) {
+  for (const child of group.children) {
+    const { geometry, material } = child as ThreeMesh;
+    if (geometry && !stays.has(geometry)) geometry.dispose();
+    for (const m of [material ?? []].flat()) m.dispose();
+  }
+  group.clear();
+}
+
 const meshes = new Map<string, Promise<Mesh>>();
 
 function fetchMesh(part: string, key: string): Promise<Mesh> {
@@ -107,6 +117,15 @@ function edgesGeometry(mesh: Mesh, only?: number[]): BufferGeometry {
   return g;
 }
 
+/** How far from the origin bodies reach, mm; never less than 100. */
+function farthest(bodies: Loaded[]): number {
+  let most = 100;
+  for (const { mesh } of bodies)
+    for (let i = 0; i < mesh.positions.length; i += 3)
+      most = Math.max(most, Math.hypot(mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2]));
+  return most;
+}
+
 export class BoardScene {
   private renderer: WebGLRenderer;
   private scene = new Scene();
@@ -122,6 +141,7 @@ export class BoardScene {
   private drawn: Drawn = "edges";
   private section = new Section();
   private frame = 0;
+  private far = 100;
   private view: ViewState | null = null;
   private panes: Pane[] | null = null;
 
@@ -140,6 +160,8 @@ export class BoardScene {
 
   dispose() {
     cancelAnimationFrame(this.frame);
+    for (const group of [this.solids, this.edges, this.marks, this.ghosts]) emptied(group);
+    this.section.set(null, [], 0);
     this.renderer.dispose();
   }
 
@@ -177,9 +199,10 @@ export class BoardScene {
   }
 
   private put(bodies: Loaded[]) {
-    this.marks.clear();
-    this.solids.clear();
-    this.edges.clear();
+    emptied(this.marks);
+    emptied(this.solids, new Set(bodies.map((b) => b.faces)));
+    emptied(this.edges);
+    this.far = farthest(bodies);
     this.cap(bodies);
     this.shown = bodies.map((b) => this.drawnBody(b));
     this.draw();
@@ -189,7 +212,7 @@ export class BoardScene {
     this.section.set(
       this.section.cut,
       bodies.map((b) => ({ mesh: b.mesh, faces: b.faces, colour: b.body.colour })),
-      this.size(bodies),
+      this.far,
     );
   }
 
@@ -222,7 +245,7 @@ export class BoardScene {
   async preview(added: string[], removed: string[]): Promise<void> {
     const load = (keys: string[]) => Promise.all(keys.map((k) => fetchMesh(this.part, k)));
     const [plus, minus] = await Promise.all([load(added), load(removed)]);
-    this.ghosts.clear();
+    emptied(this.ghosts);
     for (const [list, colour] of [
       [plus, "#0D7063"],
       [minus, "#B83720"],
@@ -260,7 +283,7 @@ export class BoardScene {
 
   /** Outline what is under the pointer and wash what is selected. */
   mark(hover: Pick | null, selected: Pick[]) {
-    this.marks.clear();
+    emptied(this.marks);
     for (const p of selected) this.paint(p, "#B83720", true);
     if (hover) this.paint(hover, "#1E2A44", false);
     this.draw();
@@ -322,7 +345,7 @@ export class BoardScene {
   /** Put the camera where the view says: before drawing, and before anything is picked. */
   private aim(v: ViewState) {
     const { back } = axes(v);
-    const far = this.size() * 4 + 1000;
+    const far = this.far * 4 + 1000;
     this.camera.left = -v.width / 2 / v.scale;
     this.camera.right = v.width / 2 / v.scale;
     this.camera.top = v.height / 2 / v.scale;
@@ -376,14 +399,6 @@ export class BoardScene {
       for (let i = 0; i < p.length; i += 3) out.push(new Vector3(p[i], p[i + 1], p[i + 2]));
       return out;
     });
-  }
-
-  private size(bodies: Loaded[] = this.shown): number {
-    let most = 100;
-    for (const { mesh } of bodies)
-      for (let i = 0; i < mesh.positions.length; i += 3)
-        most = Math.max(most, Math.hypot(mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2]));
-    return most;
   }
 
   /** What lies under a place on the board: see ``pickAll``. */

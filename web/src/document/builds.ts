@@ -110,16 +110,16 @@ async function standing(): Promise<Body[]> {
 
 /** Show what stands on the board now. */
 export async function showBodies() {
-  const at = before();
+  const [at, of] = [before(), board().part?.id];
   const bodies = await standing();
-  if (before() !== at) return; // gone on meanwhile: that shows its own
+  if (before() !== at || board().part?.id !== of) return; // gone on meanwhile: that shows its own
   const { scene, sketch, hidden } = board();
   const after = [...whileShown].map((work) => work());
   await scene?.show(
     bodies.filter((b) => !hidden.includes(b.id)),
     sketch !== null,
   );
-  useBoard.setState((s) => ({ tick: s.tick + 1 })); // what is drawn over the bodies reaches as far as they do
+  useBoard.setState((s) => ({ bodiesShown: s.bodiesShown + 1 })); // what is drawn over the bodies reaches as far as they do
   for (const work of after) work?.();
 }
 

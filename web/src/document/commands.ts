@@ -9,6 +9,7 @@ import {
   freshId,
   type Offer,
   showMessage,
+  stillAt,
   useBoard,
 } from "../state/store";
 import { awaitBuild } from "./builds";
@@ -24,8 +25,10 @@ export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   return next;
 }
 
+/** The part as an answer has it, onto the board; nothing, if another part stands there by now. */
 export function applyPart(answer: Part) {
   const { sketch: open, part: before } = board();
+  if (!stillAt(answer)) return;
   const part = partAfter(before, answer);
   const gone = open !== null && !(part.document.steps ?? []).some((s) => s.id === open);
   const other = before?.document.steps !== part.document.steps;
@@ -64,6 +67,7 @@ export function changing(
     useBoard.setState({ saving: board().saving + 1 });
     try {
       const after = partAfter(part, await ask(part));
+      if (!stillAt(part)) return true;
       made(after);
       applyPart(after);
       const lost = after.lost ?? [];
@@ -81,10 +85,10 @@ export function changing(
       else clearMessage();
       return true;
     } catch (error) {
-      if (!(error instanceof Stopped)) refused(error, command);
+      if (!(error instanceof Stopped) && stillAt(part)) refused(error, command);
       return false;
     } finally {
-      useBoard.setState({ saving: board().saving - 1 });
+      if (stillAt(part)) useBoard.setState({ saving: board().saving - 1 });
     }
   });
 }
@@ -150,14 +154,15 @@ export function travel(way: "undo" | "redo", sure = false): Promise<void> {
     try {
       const answer = await post<Part | PartChanges>(`/api/parts/${part.id}/${way}`, seen(part));
       const after = partAfter(part, answer);
+      if (!stillAt(part)) return;
       made(after);
       applyPart(after);
       useBoard.setState({ chosen: [], field: null });
       clearMessage();
     } catch (error) {
-      refused(error, { do: "set_part" });
+      if (stillAt(part)) refused(error, { do: "set_part" });
     } finally {
-      useBoard.setState({ saving: board().saving - 1 });
+      if (stillAt(part)) useBoard.setState({ saving: board().saving - 1 });
     }
   });
 }

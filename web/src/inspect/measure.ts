@@ -7,7 +7,7 @@ import { showBodies } from "../document/builds";
 import { run } from "../document/commands";
 import type { Action } from "../state/action";
 import { edgeRef, faceRef } from "../state/refs";
-import { board, type CutPlane, DATUMS, showMessage, useBoard } from "../state/store";
+import { board, type CutPlane, DATUMS, showMessage, stillAt, useBoard } from "../state/store";
 import { DRAWN, type Drawn } from "../view/drawn";
 import type { Pick } from "../view/pointed";
 
@@ -151,9 +151,9 @@ async function send(picks: components["schemas"]["PickIn"][]) {
   const { part } = board();
   try {
     const measured = await post<Measured>(`/api/parts/${part!.id}/measure`, { picks });
-    if (mine === turn && board().measuring) useBoard.setState({ measured });
+    if (mine === turn && board().measuring && stillAt(part!)) useBoard.setState({ measured });
   } catch (error) {
-    if (mine !== turn) return;
+    if (mine !== turn || !stillAt(part!)) return;
     useBoard.setState({ measured: null });
     showMessage((error as Refused).sentence ?? "This could not be measured; try again.", "red");
   }

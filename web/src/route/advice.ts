@@ -34,6 +34,7 @@ export function askAdvice(pause = 900) {
 export function forgetAdvice() {
   clearTimeout(later);
   asking?.abort();
+  trying?.abort();
   asked = "";
 }
 

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { get } from "../api/client";
 import type { Check, Finding, Mending } from "../api/types";
 import { run } from "../document/commands";
-import { board, sketchOf, sketchStep, useBoard } from "../state/store";
+import { board, sketchOf, sketchStep, stillAt, useBoard } from "../state/store";
 
 const LIVE_REACH = 18; // pixels on the screen: twice what a press catches
 const LIVE_MOST = 400; // entities up to which every change is looked at
@@ -48,7 +48,7 @@ export async function tryMending(tolerance: number, found?: Finding[]) {
   const mending = await get<Mending>(
     `/api/parts/${part.id}/sketches/${sketch}/mending?tolerance=${tolerance}${keys}`,
   ).catch(() => null);
-  if (board().checking) useBoard.setState({ mending });
+  if (board().checking && stillAt(part) && board().sketch === sketch) useBoard.setState({ mending });
 }
 
 export const stopTrying = () => useBoard.setState({ mending: null, shown: [] });

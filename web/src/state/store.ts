@@ -74,6 +74,9 @@ export const DATUMS: Record<string, Frame> = {
   right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] },
 };
 
+/** Whether the board is still at this part: an answer about one that was left says nothing here. */
+export const stillAt = (part: Pick<Part, "id">) => board().part?.id === part.id;
+
 export const steps = (part: Part | null): Step[] => part?.document.steps ?? [];
 export const stepOf = (part: Part | null, id: string | null) => steps(part).find((s) => s.id === id) ?? null;
 export const numberOf = (part: Part | null, id: string) =>

@@ -36,7 +36,8 @@ export interface ViewSlice {
   window: [XY, XY] | null; // being pulled open
   windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
   foot: number; // height in pixels of the deck, which lies over the foot of the board
-  tick: number;
+  bodiesShown: number; // how often other bodies came to stand on the board
+  tick: number; // how often the tool in hand asked to be drawn again
 }
 
 export const view: ViewSlice = {
@@ -60,5 +61,6 @@ export const view: ViewSlice = {
   window: null,
   windowTouches: false,
   foot: 90,
+  bodiesShown: 0,
   tick: 0,
 };

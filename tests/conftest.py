@@ -26,7 +26,8 @@ def pytest_configure(config: pytest.Config) -> None:
 
 def pytest_sessionfinish(session: pytest.Session) -> None:
     """The prepared database goes when all who copied it are done."""
-    if "workerinput" not in vars(session.config) and "DATABASE_URL" in os.environ:
+    mine = "workerinput" not in vars(session.config) and "SULVAK_TEST_RUN_OF" not in os.environ
+    if mine and "DATABASE_URL" in os.environ:
         drop_template()
 
 

@@ -64,11 +64,11 @@ class Service:
 
     def create(self) -> None:
         """The database: a copy of one that is prepared once for all services of a run."""
-        template = self._prepared()
+        template = self.prepare()
         with psycopg.connect(self.admin, autocommit=True) as c:
             c.execute(f'CREATE DATABASE "{self.name}" TEMPLATE "{template}"')
 
-    def _prepared(self) -> str:
+    def prepare(self) -> str:
         """The name of a database with the demo in it, all of it built."""
         name = template_name()
         with (Path(tempfile.gettempdir()) / f"{name}.lock").open("w") as lock:
@@ -271,3 +271,8 @@ class Part:
                 return dict(build)
             time.sleep(0.1)
         raise AssertionError("the part was not built in time")
+
+
+if __name__ == "__main__":  # ahead of the tests that need it
+    with tempfile.TemporaryDirectory() as _folder:
+        Service(Path(_folder)).prepare()

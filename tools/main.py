@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import subprocess
 import sys
+import uuid
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -186,6 +189,31 @@ def test_command(a: argparse.Namespace) -> int:
     failed = _lint() if "lint" in chosen else []
     env = _surroundings()
     failed += ["screen"] if "screen" in chosen and _screen([]) else []
+    with _prepared(env) if {"server", "browser"} & set(chosen) else contextlib.nullcontext():
+        failed += _tests(chosen, words, env)
+    if failed:
+        say(f"Failed: {', '.join(failed)}.")
+        return 1
+    say("All passed.")
+    return 0
+
+
+@contextlib.contextmanager
+def _prepared(env: dict[str, str]) -> Iterator[None]:
+    """The database that tests copy is prepared while others run that do not need it, and taken away in the end."""
+    env |= {"SULVAK_TEST_RUN": uuid.uuid4().hex[:12], "SULVAK_TEST_RUN_OF": str(os.getpid())}
+    preparing = subprocess.Popen([PYTHON, "-m", "tests.service"], cwd=ROOT, env=env)
+    try:
+        yield
+    finally:
+        preparing.wait()
+        drop = "from tests.service import drop_template; drop_template()"
+        subprocess.run([PYTHON, "-c", drop], cwd=ROOT, env=env, check=False)
+
+
+def _tests(chosen: list[str], words: list[str], env: dict[str, str]) -> list[str]:
+    """Run the tests of the parts chosen; what failed."""
+    failed = []
     # the core needs neither Django nor a database; each process of the others has a service and a database of its own
     for name, folders, how in (
         ("core", ["tests/core"], [*SIDE_BY_SIDE, *NO_DJANGO]),
@@ -199,11 +227,7 @@ def test_command(a: argparse.Namespace) -> int:
         code = subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
         if code and not (code == NOTHING and words):
             failed.append(f"tests of {name}")
-    if failed:
-        say(f"Failed: {', '.join(failed)}.")
-        return 1
-    say("All passed.")
-    return 0
+    return failed
 
 
 def _lint() -> list[str]:

@@ -1,4 +1,4 @@
-"""./sulvak itself, on a state folder of its own: started twice, killed, stopped, without the demo, backed up."""
+"""./sulvak itself, on a state folder of its own: started twice, killed, its database killed, stopped, backed up."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from tools.places import ROOT
 from tools.postgres import free_port
 from tools.supervise import Kept
 
-from tests.conftest import Client
+from tests.conftest import PASSWORD, Client, Part
 
 
 class Installation:
@@ -44,6 +44,9 @@ class Installation:
     def known(self) -> dict[str, Any]:
         return dict(json.loads((self.folder / "running.json").read_text()))
 
+    def postmaster(self) -> int:
+        return int((self.folder / "postgres" / "data" / "postmaster.pid").read_text().split()[0])
+
     def answers(self) -> bool:
         try:
             with urllib.request.urlopen(f"{self.address}/api/me", timeout=5) as answer:
@@ -56,7 +59,7 @@ class Installation:
         return Client(made, name) if password is None else Client(made, name, password)  # type: ignore[arg-type]
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture
 def here() -> Iterator[Installation]:
     root = Path("/var/lib/sulvak") if os.geteuid() == 0 else ROOT / ".sulvak"
     folder = root / f"test-{os.getpid()}"
@@ -67,7 +70,7 @@ def here() -> Iterator[Installation]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
-def test_it_comes_up_again_whatever_became_of_the_last_run(here: Installation) -> None:
+def it_comes_up_again_whatever_became_of_the_last_run(here: Installation) -> None:
     here.start()
     assert "runs already" in here.start()
     os.kill(here.known()["pid"], signal.SIGKILL)  # the one that watches; web server and worker live on
@@ -77,14 +80,45 @@ def test_it_comes_up_again_whatever_became_of_the_last_run(here: Installation) -
     assert here.answers()
 
 
-def test_two_starts_at_once_both_end_well(here: Installation) -> None:
+def two_starts_at_once_both_end_well(here: Installation) -> None:
     command = [sys.executable, "sulvak", "start", "--port", str(here.port)]
     both = [subprocess.Popen(command, cwd=ROOT, env=here.env, stdout=subprocess.DEVNULL) for _ in range(2)]
     assert [p.wait(120) for p in both] == [0, 0]
     assert here.answers()
 
 
-def test_stopping_never_ends_a_foreign_program(here: Installation) -> None:
+def killing_postgresql_keeps_every_acknowledged_change(here: Installation) -> None:
+    wren = here.client()
+    part = wren.new_part("Outlives")
+    part.block()
+    part.built()
+    for n in range(5):
+        part.do(do="set_part", changes={"description": f"change {n}"})
+    killed = here.postmaster()
+    os.kill(killed, signal.SIGKILL)
+    # while it is gone the answer is a sentence, not a page of errors
+    status, answer = part.send(do="set_part", changes={"description": "into the gap"})
+    assert status in (200, 503)
+    signing_in, said = wren.post("/api/sign-in", {"name": "wren", "password": PASSWORD})
+    assert signing_in in (200, 503)
+    for met, words in ((status, answer), (signing_in, said)):
+        if met == 503:
+            assert "database does not answer" in words["sentence"]
+    deadline = time.monotonic() + 60
+    while time.monotonic() < deadline and wren.get(part.path)[0] != 200:
+        time.sleep(0.2)
+    again = Part(wren, part.id)
+    assert here.postmaster() != killed
+    assert again.now["document"]["description"] in ("change 4", "into the gap")
+    if status == 200:
+        assert again.now["document"]["description"] == "into the gap"
+    again.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "25"}})
+    assert again.built(60)["mass"]["volume"] == pytest.approx(40 * 30 * 25)
+    assert again.travel("undo") == 200
+    assert again.now["document"]["steps"][1]["extent"]["depth"] == "10"
+
+
+def stopping_never_ends_a_foreign_program(here: Installation) -> None:
     foreign = subprocess.Popen(["sleep", "60"])
     (here.folder / "running.json").write_text(json.dumps({**here.known(), "pid": foreign.pid}))
     assert "is stopped" in here.say("stop").stdout  # what is ours is found all the same
@@ -95,7 +129,7 @@ def test_stopping_never_ends_a_foreign_program(here: Installation) -> None:
     assert "was not running" in here.say("stop").stdout
 
 
-def test_without_the_demo_nobody_comes_in_with_its_password(here: Installation) -> None:
+def without_the_demo_nobody_comes_in_with_its_password(here: Installation) -> None:
     refused = here.say("start", "--port", str(here.port), "--host", "0.0.0.0")
     assert refused.returncode == 1
     assert "loopback only" in refused.stderr
@@ -112,7 +146,7 @@ def test_without_the_demo_nobody_comes_in_with_its_password(here: Installation) 
     assert "too short" in short.stderr
 
 
-def test_a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> None:
+def a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> None:
     dunlin = here.client("dunlin", "sedge-and-marram")
     part = dunlin.new_part("Kept bracket")
     part.block()
@@ -134,8 +168,20 @@ def test_a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> N
     assert again.part_named("Kept bracket").built()["mass"]["volume"] == pytest.approx(12000)
 
 
-def test_djangos_own_commands_have_the_right_environment(here: Installation) -> None:
+def djangos_own_commands_have_the_right_environment(here: Installation) -> None:
     assert "no changes detected" in here.say("manage", "makemigrations", "--check", "--dry-run").stdout.lower()
+
+
+@pytest.mark.kills
+def test_the_life_of_an_installation(here: Installation, tmp_path: Path) -> None:
+    """One after the other on the same installation: setting one up is what costs."""
+    it_comes_up_again_whatever_became_of_the_last_run(here)
+    two_starts_at_once_both_end_well(here)
+    killing_postgresql_keeps_every_acknowledged_change(here)
+    stopping_never_ends_a_foreign_program(here)
+    without_the_demo_nobody_comes_in_with_its_password(here)
+    a_backup_is_put_back_as_it_was(here, tmp_path)
+    djangos_own_commands_have_the_right_environment(here)
 
 
 def test_one_that_keeps_ending_does_not_hold_up_the_other() -> None:

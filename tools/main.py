@@ -254,7 +254,8 @@ def _surroundings() -> dict[str, str]:
 
 
 def _screen(files: list[str]) -> int:
-    """Tests of the screen that need no browser."""
+    """Tests of the screen that need no browser; the core they draw with is Python."""
+    setup.python("dev")
     setup.node()
     return 0 if _passes("screen", ["npx", "--no-install", "vitest", "run", *files], "web") else 1
 

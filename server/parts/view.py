@@ -11,12 +11,10 @@ from django.http import HttpResponse
 from django.utils.http import content_disposition_header
 
 from sulvak_core.part.difference import difference
-from sulvak_core.sheet.notation import said
 from sulvak_core.sketch.edit import Values
 from sulvak_core.steps.kinds.sketch import SketchStep
-from sulvak_core.steps.registry import Document, Opened
-from sulvak_core.steps.shared import read_callout, values_for
-from sulvak_core.steps.sheet_effects import hole_asked
+from sulvak_core.steps.part_view import content
+from sulvak_core.steps.registry import Document
 from sulvak_core.steps.sketch_view import sketch_view
 
 from .models import PartRecord
@@ -50,20 +48,6 @@ def _view_of(document: Document, step: SketchStep, values: Values) -> dict[str, 
     return made
 
 
-def _content(one: Opened) -> dict[str, Any]:
-    """A part's document and what follows from it alone."""
-    document, values = one.document, values_for(one.document)
-    return {
-        "document": one.data,
-        "sketches": {s.id: _view_of(document, s, values) for s in document.steps if isinstance(s, SketchStep)},
-        "callouts": {
-            b.id: {"kind": r.kind, "said": said(r), "typed": r.typed, "hole": hole_asked(r)}
-            for b in document.callouts
-            for r in [read_callout(document, b)]
-        },
-    }
-
-
 def _beside(part: PartRecord, role: str | None) -> dict[str, Any]:
     ways = next_ways(part)
     return {
@@ -83,7 +67,7 @@ def part_view(part: PartRecord, role: str | None, told: list[str] | None = None,
         "id": part.pk,
         "workspace": part.workspace_id,
         **_beside(part, role),
-        **_content(opened(part)),
+        **content(opened(part), _view_of),
         "lost": [],
         "said": told or [],
         **more,
@@ -92,7 +76,7 @@ def part_view(part: PartRecord, role: str | None, told: list[str] | None = None,
 
 def part_changes(done: Change, role: str | None, **more: Any) -> dict[str, Any]:
     """What of ``part_view`` a change has made different."""
-    patch = difference(_content(done.before), _content(opened(done.part)))
+    patch = difference(content(done.before, _view_of), content(opened(done.part), _view_of))
     return {**_beside(done.part, role), "patch": patch, "said": done.outcome.said, **more}
 
 

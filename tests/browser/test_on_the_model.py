@@ -89,7 +89,8 @@ def outermost(desk: Desk) -> list[tuple[float, float]]:
         if max(picture.getpixel((x, y))) < 110  # type: ignore[type-var,arg-type]
     ]
     ends = (min(ink), min(ink, key=lambda p: p[1]), max(ink))
-    return [(clip["x"] + x, clip["y"] + y) for x, y in ends]
+    wide = clip["width"] / picture.width  # of a dot of the picture on the page
+    return [(clip["x"] + (x + 0.5) * wide, clip["y"] + (y + 0.5) * wide) for x, y in ends]
 
 
 def test_a_plane_goes_through_three_corners(desk: Desk) -> None:

@@ -5,8 +5,7 @@ from playwright.sync_api import expect
 
 from .conftest import Desk
 from .test_bent import look
-from .test_drawing_tools import begin
-from .test_shapes import state
+from .test_drawing_tools import begin, state
 from .test_solids import UPPER, plate, send, step
 
 

@@ -90,7 +90,7 @@ let pointed = false; // the pointer was moved over the board since the last key 
 
 let byPointer: EventTarget | null = null; // what the pointer gave the focus: keys are not meant for it
 
-function pressed(e: KeyboardEvent) {
+export function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
   if (e.isTrusted && board().opening && !e.ctrlKey && !e.metaKey && !e.altKey && e.key !== "Shift") {
     kept.push(e);

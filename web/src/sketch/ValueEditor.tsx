@@ -1,9 +1,8 @@
 /** The value field of a dimension being made or changed, where its text stands. A press on a callout feeds it. */
 import { useEffect, useRef, useState } from "react";
-import { run } from "../document/commands";
 import { apply } from "../geometry/affine";
-import { typedAs, unprefixed } from "../geometry/typed";
-import { affine, board, freshId, useBoard } from "../state/store";
+import { affine, useBoard } from "../state/store";
+import { keepValue, spelled } from "./valueField";
 
 export function ValueEditor() {
   const field = useBoard((s) => s.field);
@@ -32,41 +31,9 @@ function Field({ x, y }: { x: number; y: number }) {
   useEffect(() => {
     if (field.callout) input.current?.focus({ preventScroll: true });
   }, [field.callout]);
-  /** “grip = 12” names the size while it is typed. */
-  const [, named, value] = /^\s*([A-Za-z_]\w*)\s*=(?!=)\s*(.*)$/.exec(field.nameless ? "" : text) ?? [
-    "",
-    "",
-    text,
-  ];
+  const { named } = spelled(field);
   async function keep() {
-    const feeds = field.callout && text === part.callouts[field.callout]?.typed ? field.callout : undefined;
-    const id = field.dimension ?? newId();
-    const command = field.dimension
-      ? {
-          do: "sketch_dimension" as const,
-          step: board().sketch,
-          dimension: field.dimension,
-          changes: changes(),
-        }
-      : field.make!(value, named || name);
-    if (!(await run(command))) {
-      input.current?.focus({ preventScroll: true });
-      return;
-    }
-    useBoard.setState({ field: null, chosen: [] });
-    if (feeds) await run({ do: "link_callout", callout: feeds, step: board().sketch, field: id });
-  }
-  function newId(): string {
-    const made = field.make!(value, named || name).dimensions as { id: string }[] | undefined;
-    return made?.[0].id ?? freshId("d");
-  }
-  function changes() {
-    const round = field.kind === "radius" || field.kind === "diameter";
-    const typed = value.trim();
-    const also = named ? { name: named } : {};
-    const kind = round ? typedAs(typed) : null;
-    if (kind) return { ...also, expr: unprefixed(typed), kind };
-    return { ...also, expr: typed };
+    if (!(await keepValue(name))) input.current?.focus({ preventScroll: true });
   }
   const left = Math.min(Math.max(x - 60, 8), view.width - 250);
   const top = Math.max(8, Math.min(y - 34, view.height - foot - 84)); // clear of the deck

@@ -73,3 +73,12 @@ export async function dragEnd(ref: string, to: XY) {
   const shown = (s.dragged ?? []).filter((e) => !before.has(e));
   await run({ do: "sketch_drag", step: s.sketch, ref, to, shown }, true);
 }
+
+/** The drag was taken away from the hand: nothing is stored, and all stands where it stood. */
+export function dragDropped() {
+  dragTurn += 1;
+  dragAnswered = true;
+  dragNext = null;
+  board().live?.send({ kind: "drag_end" });
+  useBoard.setState({ dragged: null });
+}

@@ -44,6 +44,7 @@ export interface ToolInHand {
   sweeps(): boolean;
   sweep(at: XY): void;
   swept(): void;
+  interrupt(): void;
   move(s: Snap): void;
   typePlace(begun: string): boolean;
   enter(): void;

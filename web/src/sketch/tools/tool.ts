@@ -206,6 +206,9 @@ export abstract class Tool implements ToolInHand {
   sweep(_at: XY) {}
   swept() {}
 
+  /** The pointer was taken away in the middle of a sweep: nothing is done with what was passed over. */
+  interrupt() {}
+
   move(s: Snap) {
     this.snap = s;
     this.follow();

@@ -68,11 +68,15 @@ export class TrimTool extends Tool {
     redraw();
   }
 
-  swept() {
-    const [first, ...then] = this.hit.map(({ entity, at }) => ({ entity, at }));
+  interrupt() {
     this.hit = [];
     this.trail = [];
     redraw();
+  }
+
+  swept() {
+    const [first, ...then] = this.hit.map(({ entity, at }) => ({ entity, at }));
+    this.interrupt();
     if (first) run({ do: "sketch_trim", step: board().sketch, ...first, then });
   }
 

@@ -16,6 +16,7 @@ from playwright.sync_api import Page, sync_playwright
 from tests.browser.conftest import ARGUMENTS, Desk
 from tests.service import Client, Part, Service
 from websockets.sync.client import ClientConnection, connect
+from websockets.typing import Origin
 
 from sulvak_core.steps.registry import Document, load
 
@@ -200,7 +201,9 @@ def _edits(parts: list[Part], times: int, pause: float) -> list[float]:
         cookies = "; ".join(f"{c.name}={c.value}" for c in part.client.jar)
         address = part.client.service.address
         headers = {"Cookie": cookies}
-        with connect(f"ws{address[4:]}/live/parts/{part.id}", origin=address, additional_headers=headers) as channel:
+        with connect(
+            f"ws{address[4:]}/live/parts/{part.id}", origin=Origin(address), additional_headers=headers
+        ) as channel:
             edits(part, first, channel)
 
     def edits(part: Part, first: float, channel: ClientConnection) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -88,7 +89,7 @@ def _scipy(system: System) -> tuple[int, Callable[[], object]]:
     """The number of unknowns, and least_squares on all of a system's rows and variables with our derivatives."""
     batch, n = Batch(system.rows), len(system.x) - 1  # variable 0 is the ground
 
-    def everything(z):  # type: ignore[no-untyped-def]
+    def everything(z: Any) -> Any:
         return np.concatenate([[0.0], z])
 
     def residuals(z):  # type: ignore[no-untyped-def]

@@ -16,6 +16,7 @@ from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.solid.measure import neighbours
 from sulvak_core.solid.mesh import mesh, packed, stl
+from sulvak_core.steps.kinds.extrude import ExtrudeStep
 from sulvak_core.steps.registry import Document, load
 
 from .timing import ratio
@@ -37,7 +38,7 @@ def plate(holes: int = HOLES) -> Document:
         on = {"kind": "face", "face": {"origins": ["s2/end"]}}
         steps.append({"kind": "sketch", "id": f"s{2 * i + 1}", "on": on, "sketch": {"entities": [circle]}})
         extent = {"kind": "depth", "depth": "7"}
-        cut = {
+        cut: dict[str, object] = {
             "kind": "extrude",
             "id": f"s{2 * i + 2}",
             "sketch": f"s{2 * i + 1}",
@@ -151,9 +152,9 @@ def last_step() -> str:
     depths = iter(f"{5 + k / 100}" for k in range(1, 1000))
 
     def edit() -> None:
-        last = document.steps[-1].model_copy(
-            update={"extent": document.steps[-1].extent.model_copy(update={"depth": next(depths)})}
-        )  # type: ignore[union-attr]
+        step = document.steps[-1]
+        assert isinstance(step, ExtrudeStep)
+        last = step.model_copy(update={"extent": step.extent.model_copy(update={"depth": next(depths)})})
         build(document.model_copy(update={"steps": [*document.steps[:-1], last]}), cache)
 
     found = ratio(edit, lambda: build(document, Cache()), 5)

@@ -62,7 +62,7 @@ class Sheet:
     def shape(self, corners: list[tuple[float, float, float]], kind: str = "visible") -> None:
         """A closed outline through corners (x, y, radius), each rounded by its radius."""
         width, dash = {"visible": (0.5, ""), "hidden": (0.25, "3 1.2")}[kind]
-        words = []
+        words: list[str] = []
         for i, (x, y, r) in enumerate(corners):
             (ax, ay, _), (bx, by, _) = corners[i - 1], corners[(i + 1) % len(corners)]
             u = (math.hypot(ax - x, ay - y), math.hypot(bx - x, by - y))

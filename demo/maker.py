@@ -12,6 +12,7 @@ from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.lettering import slenderness
 from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
+from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document, load
 from sulvak_core.steps.shared import values_for
 
@@ -70,7 +71,8 @@ class Maker:
         self.do("sketch_add", step=ident, entities=outline.entities)
         self.do("sketch_add", step=ident, constraints=outline.constraints, dimensions=outline.dimensions)
         step = self.document.step(ident)
-        left = freedom(step.sketch, values_for(self.document).all(step.sketch)).count  # type: ignore[union-attr]
+        assert isinstance(step, SketchStep)
+        left = freedom(step.sketch, values_for(self.document).all(step.sketch)).count
         if left:
             raise ValueError(f"{self.document.name}, {ident}: {left} freedom left")
 

@@ -32,9 +32,13 @@ def _licence(name: str) -> str:
         told = metadata.metadata(name)
     except metadata.PackageNotFoundError:
         return "not installed here"
-    said = told.get("License-Expression") or ""
+
+    def field(of: str) -> str:
+        return told[of] if of in told else ""
+
+    said = field("License-Expression")
     classes = [c.split(" :: ")[-1] for c in told.get_all("Classifier") or [] if c.startswith("License ::")]
-    text = (told.get("License") or "").strip().split("\n")[0]
+    text = field("License").strip().split("\n")[0]
     return said or (text if 0 < len(text) < 60 else "") or ", ".join(classes) or "see its files"
 
 

@@ -223,7 +223,7 @@ def _tests(chosen: list[str], words: list[str], env: dict[str, str]) -> list[str
         if not mine:
             continue
         say(f"— tests of {name}")
-        command = [PYTHON, "-m", "pytest", *how, *mine, *words]
+        command = [str(PYTHON), "-m", "pytest", *how, *mine, *words]
         code = subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
         if code and not (code == NOTHING and words):
             failed.append(f"tests of {name}")

@@ -61,10 +61,15 @@ def sites(tree: ast.Module) -> Iterator[tuple[ast.AST, str]]:
             yield node, "and/or"
         elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub):
             yield node, "sign"
-        elif isinstance(node, ast.Constant) and type(node.value) in (int, float) and not 0 < node.value < 1e-5:
+        elif isinstance(node, ast.Constant) and _counts(node.value):
             yield node, "number"
         elif isinstance(node, ast.If):
             yield node, "condition"
+
+
+def _counts(value: object) -> bool:
+    """Whether it is a number, and no tolerance."""
+    return isinstance(value, int | float) and not isinstance(value, bool) and not 0 < value < 1e-5
 
 
 def _text(node: ast.BinOp) -> bool:
@@ -76,7 +81,7 @@ def _text(node: ast.BinOp) -> bool:
 def spoil(node: ast.AST, how: str) -> None:
     """Make the mistake in place."""
     if isinstance(node, ast.Compare):
-        node.ops[0] = TURNED[type(node.ops[0])]()  # type: ignore[assignment]
+        node.ops[0] = TURNED[type(node.ops[0])]()  # type: ignore[call-overload]
     elif isinstance(node, ast.BinOp | ast.BoolOp):
         node.op = TURNED[type(node.op)]()  # type: ignore[assignment]
     elif isinstance(node, ast.UnaryOp):

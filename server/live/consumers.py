@@ -6,7 +6,7 @@ import logging
 import math
 import time
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncJsonWebsocketConsumer
@@ -33,13 +33,14 @@ PRESENT: dict[str, dict[str, str]] = {}  # part → channel → name, in this we
 
 class PartChannel(AsyncJsonWebsocketConsumer):
     async def connect(self) -> None:
-        self.part = str(self.scope["url_route"]["kwargs"]["part"])
+        self.ident = UUID(str(self.scope["url_route"]["kwargs"]["part"]))
+        self.part = str(self.ident)
         self.window = uuid4().hex
         self.drag: Drag | None = None
         self.role = ""
         self.second = self.count = 0
         try:
-            _, self.role = await database_sync_to_async(part_for)(self.scope["user"], self.part)
+            _, self.role = await database_sync_to_async(part_for)(self.scope["user"], self.ident)
         except NotThere:
             await self.close(4404)
             return
@@ -109,7 +110,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         self.drag = await database_sync_to_async(self._taken)(str(content["step"]), str(content["ref"]))
 
     def _taken(self, ident: str, ref: str) -> Drag:
-        record, _ = part_for(self.scope["user"], self.part, "editor")
+        record, _ = part_for(self.scope["user"], self.ident, "editor")
         document = opened(record).document
         step = document.step(ident)
         if not isinstance(step, SketchStep):
@@ -139,7 +140,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         await database_sync_to_async(self._ask)(turn, command)
 
     def _ask(self, turn: int, command: dict[str, Any] | None) -> None:
-        record, _ = part_for(self.scope["user"], self.part, "editor")
+        record, _ = part_for(self.scope["user"], self.ident, "editor")
         if room.short():
             raise Refusal(room.FULL)
         PreviewTurn.objects.update_or_create(part=record, window=self.window, defaults={"turn": turn})

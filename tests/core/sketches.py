@@ -8,6 +8,7 @@ import numpy as np
 
 from sulvak_core.sketch.lettering import slenderness
 from sulvak_core.sketch.model import (
+    AnyEntity,
     Arc,
     Circle,
     Constraint,
@@ -94,7 +95,7 @@ def values(sketch: Sketch) -> dict[str, float]:
 def rectangle(first: int = 1, x: float = 0, y: float = 0, w: float = 40, h: float = 30, held: bool = True) -> Sketch:
     at = [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
     n = [first + i for i in range(4)]
-    lines = [line(n[i], at[i], at[(i + 1) % 4]) for i in range(4)]
+    lines: list[AnyEntity] = [line(n[i], at[i], at[(i + 1) % 4]) for i in range(4)]
     rows = [f"coincident l{n[i]}.q l{n[(i + 1) % 4]}.p" for i in range(4)]
     rows += [f"{('horizontal', 'vertical')[i % 2]} l{n[i]}" for i in range(4)]
     if held:
@@ -128,7 +129,7 @@ def residual(sketch: Sketch) -> float:
 
 def slot(*more: str) -> Sketch:
     """A slot of radius 5 between centres 20 apart: two lines, two arcs, joined and tangent; ``more`` constraints."""
-    entities = [
+    entities: list[AnyEntity] = [
         line(1, (0, 5), (20, 5)),
         line(2, (20, -5), (0, -5)),
         arc(1, (20, 0), 5, -90, 90),

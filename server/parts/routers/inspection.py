@@ -116,12 +116,12 @@ def get_compare(
     """The part as it is, held against itself at a ``version`` or against an ``other`` part of the workspace."""
     part, _ = part_for(request.user, part_id)
     question: dict[str, Any] = {"do": "compare"}
-    if (version is None) == (other is None):
-        raise Refusal("Say which version or which other part to compare with.")
-    if version is not None:
+    if version is not None and other is None:
         if not 0 <= version <= part.version:
             raise Refusal("This part has no such version.")
         question["version"] = version
+    elif other is None or version is not None:
+        raise Refusal("Say which version or which other part to compare with.")
     else:
         against, _ = part_for(request.user, other)
         if against.workspace_id != part.workspace_id:

@@ -34,7 +34,7 @@ def _licence(name: str) -> str:
         return "not installed here"
 
     def field(of: str) -> str:
-        return told[of] if of in told else ""
+        return told[of] if of in told else ""  # noqa: SIM401 - it knows no get
 
     said = field("License-Expression")
     classes = [c.split(" :: ")[-1] for c in told.get_all("Classifier") or [] if c.startswith("License ::")]

@@ -1,8 +1,8 @@
 /** Drawing tools, driven as a hand drives them: moves, presses, typed values; what they send. */
 import { beforeEach, describe, expect, test } from "vitest";
 import type { XY } from "../src/api/types";
-import { RowsTool } from "../src/sketch/tools/copying";
 import { LineTool } from "../src/sketch/tools/line";
+import { RowsTool } from "../src/sketch/tools/patterns";
 import { ThreePointArcTool, TurnedRectangleTool } from "../src/sketch/tools/points";
 import { CircleTool, RectangleTool } from "../src/sketch/tools/shapes";
 import { SlotTool } from "../src/sketch/tools/slot";

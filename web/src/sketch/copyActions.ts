@@ -4,18 +4,9 @@ import { run } from "../document/commands";
 import { pointAt, pointRefs } from "../geometry/geometry";
 import type { Action } from "../state/action";
 import { board, editable, showMessage, sketchOf, sketchStep, useBoard } from "../state/store";
-import {
-  carrying,
-  MoveTool,
-  PlaceTool,
-  PutInTool,
-  RingTool,
-  RowsTool,
-  StencilTool,
-  stencilsHere,
-  TurnTool,
-  take,
-} from "./tools/copying";
+import { MoveTool, TurnTool } from "./tools/copying";
+import { RingTool, RowsTool } from "./tools/patterns";
+import { carrying, PlaceTool, PutInTool, StencilTool, stencilsHere, take } from "./tools/stencils";
 import { type Tool, takeTool } from "./tools/tool";
 
 const sketching = () => board().sketch !== null && editable();

@@ -269,7 +269,7 @@ class Part:
             status, build = self.client.get(f"{self.path}/build")
             if status == 200 and build["ready"] and build["version"] >= self.now["version"]:
                 return dict(build)
-            time.sleep(0.1)
+            time.sleep(0.2)
         raise AssertionError("the part was not built in time")
 
 

@@ -298,13 +298,13 @@ class Desk:
     def volume(self) -> float:
         """Volume of the part as last built, in mm³."""
         ident = self.page.url.rsplit("/", 1)[1]
+        version = self.page.request.get(f"/api/parts/{ident}").json()["version"]
         deadline = time.monotonic() + PATIENCE / 1000
         while time.monotonic() < deadline:
-            version = self.page.request.get(f"/api/parts/{ident}").json()["version"]
             build = self.page.request.get(f"/api/parts/{ident}/build").json()
             if build["ready"] and build["version"] >= version:
                 return float(build["mass"]["volume"])
-            self.page.wait_for_timeout(100)
+            self.page.wait_for_timeout(200)
         raise AssertionError("the part was not built in time")
 
     def callout(self, text: str) -> None:

@@ -20,7 +20,7 @@ from tools.places import ROOT
 from tools.postgres import free_port
 from tools.supervise import Kept
 
-from tests.conftest import PASSWORD, Client, Part
+from tests.conftest import Client, Part
 
 
 class Installation:
@@ -70,26 +70,43 @@ def here() -> Iterator[Installation]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
+PASSWORD = "sedge-and-marram"
+
+
+def a_person_is_added_without_the_demo(here: Installation) -> Client:
+    refused = here.say("start", "--port", str(here.port), "--host", "0.0.0.0")
+    assert refused.returncode == 1
+    assert "loopback only" in refused.stderr
+    here.start("--no-demo")
+    place = ("--workspace", "North bank")
+    added = here.say("person", "add", "dunlin", *place, "--role", "owner", fed=f"{PASSWORD}\n")
+    assert "owner of a new workspace" in added.stdout, added.stderr
+    short = here.say("person", "add", "smew", *place, fed="short\n")
+    assert short.returncode == 1
+    assert "too short" in short.stderr
+    dunlin = here.client("dunlin", PASSWORD)
+    assert [w["name"] for w in dunlin.get("/api/me")[1]["workspaces"]] == ["North bank"]
+    return dunlin
+
+
 def it_comes_up_again_whatever_became_of_the_last_run(here: Installation) -> None:
-    here.start()
-    assert "runs already" in here.start()
+    assert "runs already" in here.start("--no-demo")
     os.kill(here.known()["pid"], signal.SIGKILL)  # the one that watches; web server and worker live on
     time.sleep(0.5)
     assert here.answers()
-    assert "left of an earlier run is ended" in here.start()
+    assert "left of an earlier run is ended" in here.start("--no-demo")
     assert here.answers()
 
 
 def two_starts_at_once_both_end_well(here: Installation) -> None:
-    command = [sys.executable, "sulvak", "start", "--port", str(here.port)]
+    command = [sys.executable, "sulvak", "start", "--no-demo", "--port", str(here.port)]
     both = [subprocess.Popen(command, cwd=ROOT, env=here.env, stdout=subprocess.DEVNULL) for _ in range(2)]
     assert [p.wait(120) for p in both] == [0, 0]
     assert here.answers()
 
 
-def killing_postgresql_keeps_every_acknowledged_change(here: Installation) -> None:
-    wren = here.client()
-    part = wren.new_part("Outlives")
+def killing_postgresql_keeps_every_acknowledged_change(here: Installation, dunlin: Client) -> None:
+    part = dunlin.new_part("Outlives")
     part.block()
     part.built()
     for n in range(5):
@@ -99,15 +116,15 @@ def killing_postgresql_keeps_every_acknowledged_change(here: Installation) -> No
     # while it is gone the answer is a sentence, not a page of errors
     status, answer = part.send(do="set_part", changes={"description": "into the gap"})
     assert status in (200, 503)
-    signing_in, said = wren.post("/api/sign-in", {"name": "wren", "password": PASSWORD})
+    signing_in, said = dunlin.post("/api/sign-in", {"name": "dunlin", "password": PASSWORD})
     assert signing_in in (200, 503)
     for met, words in ((status, answer), (signing_in, said)):
         if met == 503:
             assert "database does not answer" in words["sentence"]
     deadline = time.monotonic() + 60
-    while time.monotonic() < deadline and wren.get(part.path)[0] != 200:
+    while time.monotonic() < deadline and dunlin.get(part.path)[0] != 200:
         time.sleep(0.2)
-    again = Part(wren, part.id)
+    again = Part(dunlin, part.id)
     assert here.postmaster() != killed
     assert again.now["document"]["description"] in ("change 4", "into the gap")
     if status == 200:
@@ -129,43 +146,33 @@ def stopping_never_ends_a_foreign_program(here: Installation) -> None:
     assert "was not running" in here.say("stop").stdout
 
 
+def a_backup_is_put_back_as_it_was(here: Installation, dunlin: Client, folder: Path) -> None:
+    dunlin.new_part("Kept bracket").block()
+    file = folder / "all.sulvak-backup"
+    assert here.say("backup", str(file)).returncode == 0
+    assert "no folder" in here.say("backup", str(folder / "none" / "x")).stderr
+    dunlin.new_part("Made after it")
+    assert "stop it first" in here.say("restore", str(file)).stderr
+    stopping_never_ends_a_foreign_program(here)
+    assert "say --yes" in here.say("restore", str(file)).stderr
+    (folder / "junk").write_bytes(b"junk")
+    assert "cannot be read as a backup" in here.say("restore", str(folder / "junk"), "--yes").stderr
+    done = here.say("restore", str(file), "--yes")
+    assert done.returncode == 0, done.stderr
+    here.start()
+    again = here.client("dunlin", PASSWORD)
+    names = [c["name"] for c in again.get(f"/api/workspaces/{again.workspace()}/parts")[1]["parts"]]
+    assert sorted(names) == ["Kept bracket", "Outlives"]
+    assert again.part_named("Kept bracket").built()["mass"]["volume"] == pytest.approx(12000)
+
+
 def without_the_demo_nobody_comes_in_with_its_password(here: Installation) -> None:
-    refused = here.say("start", "--port", str(here.port), "--host", "0.0.0.0")
-    assert refused.returncode == 1
-    assert "loopback only" in refused.stderr
+    wren = here.client()
+    assert wren.part_named("Pan hub")
+    here.say("stop")
     here.start("--no-demo")
     with pytest.raises(AssertionError):
         here.client()
-    place = ("--workspace", "North bank")
-    added = here.say("person", "add", "dunlin", *place, "--role", "owner", fed="sedge-and-marram\n")
-    assert "owner of a new workspace" in added.stdout, added.stderr
-    dunlin = here.client("dunlin", "sedge-and-marram")
-    assert [w["name"] for w in dunlin.get("/api/me")[1]["workspaces"]] == ["North bank"]
-    short = here.say("person", "add", "smew", *place, fed="short\n")
-    assert short.returncode == 1
-    assert "too short" in short.stderr
-
-
-def a_backup_is_put_back_as_it_was(here: Installation, tmp_path: Path) -> None:
-    dunlin = here.client("dunlin", "sedge-and-marram")
-    part = dunlin.new_part("Kept bracket")
-    part.block()
-    file = tmp_path / "all.sulvak-backup"
-    assert here.say("backup", str(file)).returncode == 0
-    assert "no folder" in here.say("backup", str(tmp_path / "none" / "x")).stderr
-    dunlin.new_part("Made after it")
-    assert "stop it first" in here.say("restore", str(file)).stderr
-    here.say("stop")
-    assert "say --yes" in here.say("restore", str(file)).stderr
-    (tmp_path / "junk").write_bytes(b"junk")
-    assert "cannot be read as a backup" in here.say("restore", str(tmp_path / "junk"), "--yes").stderr
-    done = here.say("restore", str(file), "--yes")
-    assert done.returncode == 0, done.stderr
-    here.start("--no-demo")
-    again = here.client("dunlin", "sedge-and-marram")
-    names = [c["name"] for c in again.get(f"/api/workspaces/{again.workspace()}/parts")[1]["parts"]]
-    assert names == ["Kept bracket"]
-    assert again.part_named("Kept bracket").built()["mass"]["volume"] == pytest.approx(12000)
 
 
 def djangos_own_commands_have_the_right_environment(here: Installation) -> None:
@@ -175,12 +182,12 @@ def djangos_own_commands_have_the_right_environment(here: Installation) -> None:
 @pytest.mark.kills
 def test_the_life_of_an_installation(here: Installation, tmp_path: Path) -> None:
     """One after the other on the same installation: setting one up is what costs."""
+    dunlin = a_person_is_added_without_the_demo(here)
     it_comes_up_again_whatever_became_of_the_last_run(here)
     two_starts_at_once_both_end_well(here)
-    killing_postgresql_keeps_every_acknowledged_change(here)
-    stopping_never_ends_a_foreign_program(here)
+    killing_postgresql_keeps_every_acknowledged_change(here, dunlin)
+    a_backup_is_put_back_as_it_was(here, dunlin, tmp_path)
     without_the_demo_nobody_comes_in_with_its_password(here)
-    a_backup_is_put_back_as_it_was(here, tmp_path)
     djangos_own_commands_have_the_right_environment(here)
 
 

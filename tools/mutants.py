@@ -22,11 +22,11 @@ from .changed import imported, reached
 from .places import PYTHON, ROOT, say
 
 ROOMS = {
-    "solver": "sketch/rows sketch/system sketch/solve sketch/reduce sketch/variables sketch/freedom sketch/reasons "
-    "sketch/branches sketch/bearings sketch/ties",
+    "solver": "sketch/rows sketch/system sketch/solve sketch/reduce sketch/variables sketch/freedom sketch/diagnosis "
+    "sketch/solution_branches sketch/directions sketch/substitution",
     "naming": "naming/find naming/words",
-    "rebuild": "rebuild/engine rebuild/kinds rebuild/extrude rebuild/hole rebuild/pattern rebuild/working "
-    "rebuild/pointing rebuild/refine rebuild/bodies rebuild/said",
+    "rebuild": "rebuild/engine rebuild/kinds/fillet rebuild/kinds/shell rebuild/kinds/rib rebuild/extrude rebuild/hole "
+    "rebuild/pattern rebuild/tooling rebuild/resolve rebuild/refine rebuild/bodies rebuild/describe",
     "sheet": "sheet/notation inspect/prove",
 }
 TURNED: dict[type[ast.AST], type[ast.AST]] = {

@@ -202,7 +202,7 @@ class Worker:
         import json
 
         from sulvak_core.part.errors import Refusal
-        from sulvak_core.rebuild.given import on_offer
+        from sulvak_core.rebuild.external_edges import on_offer
 
         document = self._document(request)
         result = self._build(document)

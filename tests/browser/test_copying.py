@@ -6,8 +6,8 @@ import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_bent import look
 from .test_drawing_tools import begin, circle, line, shape, state
+from .test_free_curves import look
 
 ROOM = [{"kind": "point", "id": f"p{8 + n}", "at": at} for n, at in enumerate([(-16, -12), (16, 16)])]
 

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_bent import look
+from .test_free_curves import look
 
 CORNERS = [
     (-16, -44), (14, -44), (14, -17), (44, -17), (44, 13), (14, 13),

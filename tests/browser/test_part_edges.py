@@ -4,8 +4,8 @@ import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_bent import look
 from .test_drawing_tools import begin, state
+from .test_free_curves import look
 from .test_solids import UPPER, plate, send, step
 
 

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from .conftest import Desk
-from .test_bent import look
+from .test_free_curves import look
 
 
 def send(desk: Desk, *commands: dict[str, Any]) -> None:

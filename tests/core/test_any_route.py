@@ -15,7 +15,7 @@ from sulvak_core.rebuild.engine import Build, build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.sketch.model import Sketch
 from sulvak_core.solid.bulk import bulk
-from sulvak_core.solid.convex import edges_of
+from sulvak_core.solid.edge_convexity import edges_of
 from sulvak_core.solid.measure import box, neighbours
 from sulvak_core.solid.mesh import mesh
 from sulvak_core.solid.shapes import ShapeMap, Solid, faces, from_bytes, to_bytes

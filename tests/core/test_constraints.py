@@ -194,7 +194,7 @@ JOINED = [
 
 
 @pytest.mark.parametrize(("entities", "joint", "row"), JOINED, ids=lambda v: v if isinstance(v, str) else "")
-def test_bent_curves_run_smoothly_through_a_joint(entities: list, joint: str, row: str) -> None:
+def test_free_curves_curves_run_smoothly_through_a_joint(entities: list, joint: str, row: str) -> None:
     joined = edit.add(Sketch(entities=entities), VALUES, constraints=ties(joint)).sketch
     smooth = ties(joint, row)[1]
     edited = edit.add(joined, VALUES, constraints=[smooth]).sketch

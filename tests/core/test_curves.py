@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sulvak_core.sketch.bearings import bearings
 from sulvak_core.sketch.curves import Curve, box, meet, parameter, pieces
+from sulvak_core.sketch.directions import bearings
 from sulvak_core.sketch.model import Circle, Line, Sketch
 from tests.examples import examples
 

@@ -88,7 +88,7 @@ def test_a_point_follows_the_part_and_what_is_made_from_it_follows_too() -> None
 
 
 def test_a_hole_is_drilled_at_a_datum_point_and_moves_with_it() -> None:
-    from sulvak_core.rebuild.given import on_offer
+    from sulvak_core.rebuild.external_edges import on_offer
 
     made = plate()
     made.step("datum", "s3", form="between", corners=[ORIGIN, FAR])
@@ -110,7 +110,7 @@ def test_a_hole_is_drilled_at_a_datum_point_and_moves_with_it() -> None:
 
 
 def test_an_axis_is_offered_to_sketches_as_a_line_that_bounds_nothing() -> None:
-    from sulvak_core.rebuild.given import on_offer
+    from sulvak_core.rebuild.external_edges import on_offer
 
     made = drilled()
     made.step("datum", "s5", form="axis", axis=WALL)

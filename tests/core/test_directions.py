@@ -122,3 +122,10 @@ def test_the_web_process_really_does_not_load_the_kernel() -> None:
     code = "import sulvak_core.steps.effects, sulvak_core.steps.sketch_view, sys; print('OCP' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, cwd=ROOT / "core")
     assert done.stdout.strip() == "False"
+
+
+def test_the_glossary_names_files_that_are_there() -> None:
+    named = re.findall(r"`([a-z_]+/[\w/.-]*[a-z])`", (ROOT / "docs" / "glossary.md").read_text())
+    assert len(named) > 60
+    places = (ROOT, CORE, WEB)
+    assert [n for n in named if n != "step/role/what" and not any((place / n).exists() for place in places)] == []

@@ -27,9 +27,9 @@ from sulvak_core.solid import face_sums
 from sulvak_core.solid.boolean import combine
 from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.elementary import Cylinder
+from sulvak_core.solid.extent_to_face import half_space
 from sulvak_core.solid.frame import unit
 from sulvak_core.solid.mesh import mesh
-from sulvak_core.solid.reaching import half_space
 from sulvak_core.solid.shapes import ShapeMap, Solid, faces
 from tests.examples import examples
 

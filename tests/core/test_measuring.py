@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from sulvak_core.inspect.measuring import Answer, Pick, measure
 from sulvak_core.part.errors import Refusal
-from sulvak_core.solid import gauge
-from sulvak_core.solid.gauge import Trait
+from sulvak_core.solid import distance
+from sulvak_core.solid.distance import Trait
 from sulvak_core.solid.measure import neighbours
 from sulvak_core.solid.shapes import faces
 from tests.examples import examples
@@ -219,7 +219,7 @@ way = place.filter(lambda v: math.dist(v, (0, 0, 0)) > 1).map(lambda v: tuple(c 
 @given(place, place, way, st.sampled_from(["plane", "line"]))
 def test_a_point_and_its_distance(p: Any, q: Any, n: Any, kind: str) -> None:
     """The foot of a point on a plane or line lies on it, and nothing of it is nearer."""
-    found = gauge.apart(Trait("point", p), Trait(kind, q, n))
+    found = distance.apart(Trait("point", p), Trait(kind, q, n))
     assert found is not None
     far, _, foot = found
     d = [f - c for f, c in zip(foot, q, strict=True)]
@@ -235,10 +235,10 @@ def test_a_point_and_its_distance(p: Any, q: Any, n: Any, kind: str) -> None:
 @settings(max_examples=examples(150), deadline=None)
 @given(way, way)
 def test_angles_are_symmetric_and_complementary(a: Any, b: Any) -> None:
-    lines = gauge.angle(Trait("line", way=a), Trait("line", way=b))
-    assert lines == pytest.approx(gauge.angle(Trait("line", way=b), Trait("line", way=a)), abs=1e-9)
-    assert lines == pytest.approx(gauge.angle(Trait("plane", way=a), Trait("plane", way=b)), abs=1e-9)
-    mixed = gauge.angle(Trait("line", way=a), Trait("plane", way=b))
+    lines = distance.angle(Trait("line", way=a), Trait("line", way=b))
+    assert lines == pytest.approx(distance.angle(Trait("line", way=b), Trait("line", way=a)), abs=1e-9)
+    assert lines == pytest.approx(distance.angle(Trait("plane", way=a), Trait("plane", way=b)), abs=1e-9)
+    mixed = distance.angle(Trait("line", way=a), Trait("plane", way=b))
     assert lines is not None and mixed is not None
     assert lines + mixed == pytest.approx(90, abs=1e-9)
     assert 0 <= lines <= 90

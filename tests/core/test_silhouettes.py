@@ -15,7 +15,7 @@ from sulvak_core.solid.silhouette import silhouettes
 
 from .parts import Made, disc, plate
 from .sketches import line, rectangle
-from .test_given import offers
+from .test_external_edges import offers
 
 FRONT, TOP = DATUM_FRAMES["front"], DATUM_FRAMES["top"]
 

@@ -8,12 +8,12 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sketch import edit, reasons, words
-from sulvak_core.sketch.branches import with_branches
+from sulvak_core.sketch import diagnosis, edit, words
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.equations import ClusterEquations
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Arc, Constraint, Dimension, Line, Sketch
+from sulvak_core.sketch.solution_branches import with_branches
 from sulvak_core.sketch.solve import Drag, solve
 from tests.examples import examples
 
@@ -148,7 +148,7 @@ def test_a_triangle_grows_without_turning_over() -> None:
     failed = solve(sketch, {"d1": 100, "d2": 1, "d3": 1})
     assert not failed.solved
     assert failed.sketch == sketch
-    assert set(reasons.conflict(sketch, {"d1": 100, "d2": 1, "d3": 1}, "d1", failed.missed)) == {
+    assert set(diagnosis.conflict(sketch, {"d1": 100, "d2": 1, "d3": 1}, "d1", failed.missed)) == {
         "k1",
         "k2",
         "k3",
@@ -171,7 +171,7 @@ def test_a_conflict_names_a_smallest_set(n: int) -> None:
     assert fighting == {"k99", *(f"k{i}" for i in range(1, n + 1))}
     with_clash = sketch.model_copy(update={"constraints": [*sketch.constraints, clash]})
     for left_out in fighting:
-        rest = reasons.without(with_clash, {left_out})
+        rest = diagnosis.without(with_clash, {left_out})
         assert solve(rest, {}).solved
     assert sketch.constraints == edit.add(sketch, VALUES).sketch.constraints
 
@@ -346,5 +346,5 @@ def test_what_cannot_hold_is_given_up_early(n: int, monkeypatch: pytest.MonkeyPa
     values = {"d1": 5.0, "d2": 30.0, "d3": 2000.0}
     failed = solve(sketch, values)
     assert not failed.solved
-    assert "d3" in reasons.conflict(sketch, values, "d3", failed.missed)
+    assert "d3" in diagnosis.conflict(sketch, values, "d3", failed.missed)
     assert 100 < looks < 9000

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sulvak_core.part.errors import Refusal
-from sulvak_core.rebuild.given import on_offer
-from sulvak_core.rebuild.pointing import Guides
+from sulvak_core.rebuild.external_edges import on_offer
+from sulvak_core.rebuild.resolve import Guides
 from sulvak_core.sketch import copies, edit, pattern
 from sulvak_core.sketch.edit import Values
 from sulvak_core.sketch.freedom import freedom

@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape
 import ezdxf
 from ezdxf import units
 
-from ..sketch.bent import half_axes, spans, sweep_on
+from ..sketch.free_curves import half_axes, spans, sweep_on
 from ..sketch.lettering import Span, outlines
 from ..sketch.model import (
     XY,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..part.document import NamedValue
-from ..rebuild.said import Sayer
+from ..rebuild.describe import Sayer
 from ..sketch.model import Dimension, Sketch
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import AnyStep, Document, names

@@ -11,9 +11,9 @@ from ..naming.words import face as face_words
 from ..part.errors import Refusal
 from ..part.units import MM_PER, LengthUnit, number
 from ..rebuild.state import Body, State
-from ..solid import gauge
+from ..solid import distance
+from ..solid.distance import Trait
 from ..solid.frame import XYZ, dot, plus, scaled
-from ..solid.gauge import Trait
 from ..solid.measure import curve, face_area, neighbours, surface
 from ..solid.shapes import Shape, faces, vertices
 from ..steps.registry import Document
@@ -115,17 +115,17 @@ def _thing(document: Document, state: State, pick: Pick) -> _Thing:
 
     if pick.kind == "face":
         face = every[pick.index]
-        return _Thing(named(pick.index), face, gauge.face_trait(face), pick, body)
+        return _Thing(named(pick.index), face, distance.face_trait(face), pick, body)
     edge, at = sides[pick.index]
     words = "edge between " + " and ".join(named(i) for i in at)
-    return _Thing(words, edge, gauge.edge_trait(edge), pick, body)
+    return _Thing(words, edge, distance.edge_trait(edge), pick, body)
 
 
 def _corner(body: Body, pick: Pick) -> _Thing:
     if pick.at is None:
         raise Refusal("Say where the corner is.")
-    meant = gauge.point_shape(pick.at)
-    found = [(gauge.shortest(v, meant), v) for v in vertices(body.shape)]
+    meant = distance.point_shape(pick.at)
+    found = [(distance.shortest(v, meant), v) for v in vertices(body.shape)]
     (far, at, _), shape = min(found, key=lambda f: f[0][0])
     if far > NEAR:
         raise Refusal("No corner is at this place; point again.")
@@ -166,10 +166,10 @@ def _face(t: _Thing, told: _Teller) -> list[Figure]:
     if s.kind == "cylinder":
         figures += [told.length("diameter", 2 * s.radius, "Ø"), told.length("radius", s.radius, "R")]
     figures += [
-        told.power("area", gauge.face_area(t.shape), "area"),
-        told.length("length around", gauge.around(t.shape)),
+        told.power("area", distance.face_area(t.shape), "area"),
+        told.length("length around", distance.around(t.shape)),
     ]
-    wall = gauge.wall_behind(t.body.shape, t.shape, t.pick.at) if t.pick.at else None
+    wall = distance.wall_behind(t.body.shape, t.shape, t.pick.at) if t.pick.at else None
     if wall:
         figures.append(told.length("material behind this place", wall[0], line=(wall[1], wall[2])))
     return figures
@@ -177,18 +177,18 @@ def _face(t: _Thing, told: _Teller) -> list[Figure]:
 
 def _between(a: _Thing, b: _Thing, told: _Teller) -> list[Figure]:
     figures: list[Figure] = []
-    apart = gauge.apart(a.trait, b.trait)
+    apart = distance.apart(a.trait, b.trait)
     if apart and not (a.trait.kind == b.trait.kind == "point"):
         figures.append(told.length(_name(a.trait, b.trait), apart[0], line=(apart[1], apart[2])))
-    turned = gauge.angle(a.trait, b.trait)
-    if turned is not None and not gauge.parallel(a.trait, b.trait):
+    turned = distance.angle(a.trait, b.trait)
+    if turned is not None and not distance.parallel(a.trait, b.trait):
         figures.append(told.angle("angle", turned))
     if a.trait.kind == b.trait.kind == "point":
         d = plus(b.trait.at, scaled(a.trait.at, -1.0))
         figures.append(told.length("distance", dot(d, d) ** 0.5, line=(a.trait.at, b.trait.at)))
         figures += [told.length(f"along {n}", abs(v)) for n, v in zip("XYZ", d, strict=True)]
         return figures
-    far, p, q = gauge.shortest(a.shape, b.shape)
+    far, p, q = distance.shortest(a.shape, b.shape)
     if not (apart and abs(apart[0] - far) <= 1e-9):
         figures.append(told.length("shortest way", far, line=(p, q)))
     return figures

@@ -10,7 +10,7 @@ from typing import Any
 from ..part.document import Callout
 from ..part.units import number
 from ..rebuild.engine import Build
-from ..rebuild.pointing import Pointing
+from ..rebuild.resolve import Pointing
 from ..sheet.notation import Requirement
 from ..solid.frame import dot, plus, scaled
 from ..solid.measure import surface
@@ -21,7 +21,7 @@ from ..steps.kinds.revolve import RevolveStep
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
 from ..steps.shared import read_callout
-from .gauged import gauged
+from .measured_callouts import gauged
 from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
 from .prove_steps import Unmeasurable, measure
 

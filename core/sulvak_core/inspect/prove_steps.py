@@ -7,8 +7,8 @@ from collections.abc import Iterable
 
 from ..part.threads import THREADS
 from ..part.units import number
-from ..rebuild.pointing import Pointing
-from ..rebuild.working import StepFailure
+from ..rebuild.resolve import Pointing
+from ..rebuild.tooling import StepFailure
 from ..sheet.notation import Requirement
 from ..solid.blend import blend_radius
 from ..solid.frame import cross, dot, plus, scaled

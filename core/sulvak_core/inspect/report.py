@@ -10,7 +10,7 @@ from ..naming.find import rings
 from ..naming.words import face as face_words
 from ..rebuild.engine import Build
 from ..rebuild.state import Body
-from ..solid.convex import corner
+from ..solid.edge_convexity import corner
 from ..solid.measure import Curve, Surface, curve, face_area, face_centre, neighbours, surface
 from ..solid.mesh import mesh, packed
 from ..solid.project import middle

@@ -263,7 +263,7 @@ class Adviser:
         for step in self.good(PatternStep):
             if step.form == "mirror" or step.along is None or step.along.kind == "axis":
                 continue
-            from .pointing import Pointing
+            from .resolve import Pointing
 
             axis = Pointing(self.document, self.before(step.id), self.made.guides)
             try:

@@ -12,12 +12,12 @@ from ..sketch.profiles import profile
 from ..sketch.regions import Region
 from ..sketch.walls import chains, heading
 from ..solid.boolean import combine
+from ..solid.extent_to_face import bounded, half_space
 from ..solid.frame import Frame, dot, scaled
 from ..solid.incoming import read_step
 from ..solid.measure import box, reach
 from ..solid.place import Placing, placed
 from ..solid.prism import prism
-from ..solid.reaching import bounded, half_space
 from ..solid.shapes import Shape, Solid, Tags
 from ..steps.kinds.combine import CombineStep
 from ..steps.kinds.import_file import ImportStep
@@ -25,7 +25,7 @@ from ..steps.kinds.move import MoveStep
 from ..steps.kinds.remove import RemoveStep
 from ..steps.kinds.split import SplitStep
 from .state import Body, State
-from .working import Done, StepFailure, body_id, counted, fresh_bodies, replaced, targets
+from .tooling import Done, StepFailure, body_id, counted, fresh_bodies, replaced, targets
 
 
 def combine_bodies(step: CombineStep, state: State) -> Done:

@@ -11,9 +11,9 @@ from ..sketch.profiles import Profile
 from ..solid.frame import Frame
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
-from .pointing import Guides, Pointing
+from .resolve import Guides, Pointing
 from .state import Cache, State
-from .working import Done, Tooling
+from .tooling import Done, Tooling
 
 
 class Report(Protocol):

@@ -8,8 +8,8 @@ from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
 from ..solid.measure import Surface
 from ..solid.place import turned
 from ..steps.kinds.datum import NEEDED, DatumStep
-from .pointing import Axis
-from .working import StepFailure
+from .resolve import Axis
+from .tooling import StepFailure
 
 
 def plane_of(

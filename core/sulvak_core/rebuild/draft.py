@@ -12,17 +12,17 @@ from ..part.units import rounded_down
 from ..solid.blend import blend_radius, fillet, largest
 from ..solid.boolean import combine
 from ..solid.draft import MEETS, Incline, draft, without
+from ..solid.extent_to_face import half_space
 from ..solid.frame import XYZ, Frame, cross, dot, plus, scaled, unit
 from ..solid.history import edge_names
 from ..solid.measure import box, face_area, neighbours, surface
-from ..solid.reaching import half_space
 from ..solid.release import heights, locked, outline, sampled, span
 from ..solid.shapes import KernelError, Shape, Solid, Tags, edges, faces
 from ..steps.choices import FacePlane, PlaneChoice
 from ..steps.kinds.draft import DraftStep
-from .pointing import Pointing
+from .resolve import Pointing
 from .state import State
-from .working import Done, StepFailure, change_told, counted, nth, with_solids, works
+from .tooling import Done, StepFailure, change_told, counted, nth, with_solids, works
 
 LEVEL = 1e-6  # mm within which a face ends at its neutral plane
 EATEN = 0.05  # share of its area below which a face counts as used up just before a draft fails

@@ -24,13 +24,13 @@ from ..solid.shapes import KernelError
 from ..steps.kinds.sketch import DatumPlane, FacePlane, SketchStep
 from ..steps.registry import AnyStep, Document, names
 from ..steps.shared import values_for
-from . import given
+from . import external_edges
+from .describe import Sayer
 from .kinds import WORK
-from .pointing import Guides, Pointing
-from .said import Sayer
+from .resolve import Guides, Pointing
 from .state import Cache, Kept, State
+from .tooling import Done, StepFailure, Tooling
 from .version import KERNEL_VERSION, content_hash
-from .working import Done, StepFailure, Tooling
 
 log = logging.getLogger("sulvak.rebuild")
 LASTING_SECONDS = 0.03  # results that took longer than this outlive the worker
@@ -156,17 +156,19 @@ class Run:
         """The part's edges in a sketch, where they are now."""
         of = [p.model_dump(mode="json") for p in step.projections]
         used = [p.of.step for p in step.projections if isinstance(p.of, GuideRef)]
-        stood = [given.guide(ident, frame, self.guides) for ident in used]
+        stood = [external_edges.guide(ident, frame, self.guides) for ident in used]
         key = content_hash(self.key, [frame.origin, frame.x, frame.y], of, [f and (f.kind, f.at) for f in stood])
         flats = self.cache.seen.get(key)
         if flats is None:
             solids = [b.solid for b in self.state.bodies]
-            flats = self.cache.seen[key] = [given.seen(solids, p.of, frame, self.guides) for p in step.projections]
-        followed = given.follow(step, flats, values_for(self.document))
+            flats = self.cache.seen[key] = [
+                external_edges.seen(solids, p.of, frame, self.guides) for p in step.projections
+            ]
+        followed = external_edges.follow(step, flats, values_for(self.document))
         if followed.sketch is not step.sketch:
             self.guides.sketches[step.id] = followed.sketch
         if followed.lost:
-            report.said, report.offers = given.lost_words(followed.lost), {"lost": followed.lost}
+            report.said, report.offers = external_edges.lost_words(followed.lost), {"lost": followed.lost}
 
     # -- what kinds of step ask for ---------------------------------------------------------------
 

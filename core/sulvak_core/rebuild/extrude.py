@@ -10,17 +10,17 @@ from ..sketch.profiles import Profile
 from ..sketch.regions import Region, RegionPick
 from ..sketch.walls import chains, wall_region
 from ..solid.boolean import combine
+from ..solid.extent_to_face import beyond, first_met, only_first
 from ..solid.frame import XYZ, Frame, dot, scaled
 from ..solid.measure import Surface, reach
 from ..solid.place import Placing, placed
 from ..solid.prism import prism
-from ..solid.reaching import beyond, first_met, only_first
 from ..solid.shapes import Solid
 from ..solid.taper import tapered
 from ..steps.kinds.extrude import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
 from . import grips
 from .state import Body, State
-from .working import Done, StepFailure, targets, used
+from .tooling import Done, StepFailure, targets, used
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ..solid.convex import into
+from ..solid.edge_convexity import into
 from ..solid.frame import XYZ, dot, scaled
 from ..solid.measure import neighbours
 from ..solid.shapes import Shape, Solid, faces

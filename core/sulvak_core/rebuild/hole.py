@@ -10,15 +10,15 @@ from ..part.units import number, told
 from ..sketch.model import AnyEntity, Circle, Point, Sketch, points_of
 from ..solid.boolean import combine
 from ..solid.drill import Corner, drilled
+from ..solid.extent_to_face import first_met
 from ..solid.frame import XYZ, Frame, dot, scaled
 from ..solid.place import Placing, placed
-from ..solid.reaching import first_met
 from ..solid.shapes import Solid
 from ..steps.kinds.hole import HoleStep
 from . import grips
 from .extrude import _reach_of
 from .state import Body, State
-from .working import Done, StepFailure, counted, targets, used
+from .tooling import Done, StepFailure, counted, targets, used
 
 
 @dataclass(frozen=True)

@@ -10,9 +10,9 @@ from ..solid.frame import Frame
 from ..steps import walk
 from . import pattern as repeating
 from .context import Context
-from .pointing import Axis
+from .resolve import Axis
+from .tooling import StepFailure
 from .version import content_hash
-from .working import StepFailure
 
 
 def content(run: Context, step: Any) -> dict[str, Any]:

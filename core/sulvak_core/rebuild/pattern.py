@@ -13,9 +13,9 @@ from ..solid.measure import box
 from ..solid.place import Placing, mirrored, moved_by, placed, turned
 from ..solid.shapes import KernelError, Shape, Solid, Tags, compound
 from ..steps.kinds.pattern import PatternStep
-from .pointing import Axis
+from .resolve import Axis
 from .state import Body, State
-from .working import NOTHING, Done, StepFailure, Tooling, add, counted, cut, fresh_bodies, meet
+from .tooling import NOTHING, Done, StepFailure, Tooling, add, counted, cut, fresh_bodies, meet
 
 MOST = 5000
 

@@ -10,7 +10,7 @@ from ..naming import words as face_words
 from ..part.units import number, rounded_down, told
 from ..solid.blend import Cut, chamfer, fillet, largest, rounded_off
 from ..solid.boolean import combine
-from ..solid.convex import into
+from ..solid.edge_convexity import into
 from ..solid.frame import plus, scaled
 from ..solid.measure import neighbours
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid, faces
@@ -19,9 +19,9 @@ from ..steps.kinds.chamfer import ChamferStep
 from ..steps.kinds.fillet import FilletStep
 from ..steps.kinds.shell import ShellStep
 from . import grips
-from .pointing import Pointing
+from .resolve import Pointing
 from .state import State
-from .working import Done, StepFailure, change_told, counted, nth, with_solids, works
+from .tooling import Done, StepFailure, change_told, counted, nth, with_solids, works
 
 HANDLES = 8  # radii of one step that can be taken hold of on the part; more would lie on one another
 

@@ -9,9 +9,9 @@ from ..solid.revolve import revolve as swept
 from ..solid.shapes import Solid
 from ..steps.kinds.revolve import RevolveStep
 from .extrude import regions_for
-from .pointing import Axis
+from .resolve import Axis
 from .state import State
-from .working import Done, StepFailure, targets, used
+from .tooling import Done, StepFailure, targets, used
 
 IN_PLANE = 1e-7  # mm, and sine of an angle
 

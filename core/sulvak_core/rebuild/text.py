@@ -11,14 +11,14 @@ from ..sketch.model import Sketch, Text
 from ..sketch.profiles import profile
 from ..sketch.regions import Region
 from ..solid.boolean import combine
-from ..solid.curved import Curved, curved, layer
 from ..solid.frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
 from ..solid.measure import extent_on, middle, surface
 from ..solid.place import turned
 from ..solid.prism import prism
 from ..solid.shapes import Shape, ShapeMap, Solid, Tags
+from ..solid.surfaces_of_revolution import Curved, curved, layer
 from ..steps.kinds.text import TextStep
-from .working import StepFailure
+from .tooling import StepFailure
 
 OVER = 0.1  # of the depth: how far tools reach out of the face they work on
 BENT = 0.8  # of a round face's least radius: how far from the middle letters can stand on it

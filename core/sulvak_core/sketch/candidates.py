@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import combinations
 
-from .bearings import bearings
+from .directions import bearings
 from .model import ORIGIN, X_AXIS, XY, Y_AXIS, AnyEntity, Arc, Circle, Line, Point, Sketch, points_of
 from .system import Builder
 

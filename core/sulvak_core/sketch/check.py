@@ -17,8 +17,8 @@ import scipy  # its parts are loaded when they are first used: many a build need
 
 from ..part.units import LengthUnit, length
 from . import words
-from .bent import Bent, nearest, path
 from .curves import AnyCurve, Curve, box, ends, parameter, position
+from .free_curves import Bent, nearest, path
 from .model import XY, Arc, Circle, Line, Sketch, Text, extent, sweep_of
 from .profiles import SAME_PLACE, Edge, Network, network, piece_length
 

@@ -1,6 +1,6 @@
 """Curves: where they meet, where a place stands on one, pieces of them.
 
-Lines, arcs and circles are worked out here in closed form, ellipses and splines by ``bent``.
+Lines, arcs and circles are worked out here in closed form, ellipses and splines by ``free_curves``.
 """
 
 from __future__ import annotations
@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from . import bent
-from .bent import Bent
+from . import free_curves
+from .free_curves import Bent
 from .lettering import Span, characters, outlines
 from .model import XY, Arc, Circle, Ellipse, Line, Spline, Text, sweep_of
 
@@ -64,7 +64,7 @@ class Piece:
     def _frame(self) -> tuple[tuple[XY, XY], float]:
         """Half axes, and the angle at the start."""
         axes = self.axes or ((self.radius, 0.0), (0.0, self.radius))
-        return axes, bent.anomaly(self.centre, axes, self.start)
+        return axes, free_curves.anomaly(self.centre, axes, self.start)
 
     def at(self, t: float) -> XY:
         """The place at ``t`` (0 … 1) of the piece."""
@@ -99,7 +99,7 @@ class Piece:
         if self.straight:
             return (x0 * y1 - x1 * y0) / 2
         if self.spans:
-            return bent.span_area(self.spans)
+            return free_curves.span_area(self.spans)
         (dx, dy), (ex, ey) = self.axes or ((self.radius, 0.0), (0.0, self.radius))
         cx, cy = self.centre
         return ((dx * ey - dy * ex) * self.sweep + cx * (y1 - y0) - cy * (x1 - x0)) / 2
@@ -132,7 +132,7 @@ class Piece:
 def position(c: AnyCurve, t: float) -> XY:
     """The place at parameter ``t`` (0…1) of a curve, as ``parameter`` counts."""
     if isinstance(c, Bent):
-        x, y = bent.path(c).at(np.array([t]))[0]
+        x, y = free_curves.path(c).at(np.array([t]))[0]
         return float(x), float(y)
     if isinstance(c, Line):
         return c.p[0] + t * (c.q[0] - c.p[0]), c.p[1] + t * (c.q[1] - c.p[1])
@@ -143,7 +143,7 @@ def position(c: AnyCurve, t: float) -> XY:
 def box(c: AnyCurve, pad: float) -> tuple[float, float, float, float]:
     """Least x, y and most x, y of a curve, ``pad`` mm wider."""
     if isinstance(c, Bent):
-        return bent.box(c, pad)
+        return free_curves.box(c, pad)
     if isinstance(c, Line):
         xs, ys = (c.p[0], c.q[0]), (c.p[1], c.q[1])
         return min(xs) - pad, min(ys) - pad, max(xs) + pad, max(ys) + pad
@@ -161,7 +161,7 @@ def meet(a: AnyCurve, b: AnyCurve, tolerance: float) -> list[XY]:
     """Where two curves cross or touch, and ends of one on the other, in mm."""
     found: list[XY] = [*ends(a), *ends(b)]
     if isinstance(a, Bent) or isinstance(b, Bent):
-        found += bent.meet(a, b, tolerance)
+        found += free_curves.meet(a, b, tolerance)
     elif isinstance(a, Line) and isinstance(b, Line):
         found += _line_line(a, b)
     elif isinstance(a, Line):
@@ -216,7 +216,7 @@ def _circle_circle(a: Arc | Circle, b: Arc | Circle, tolerance: float) -> list[X
 def parameter(c: AnyCurve, at: XY, tolerance: float) -> float | None:
     """Where ``at`` stands on a curve: 0…1 along a line or arc, 0…1 round a circle; None if it is not on it."""
     if isinstance(c, Bent):
-        return bent.parameter(c, at, tolerance)
+        return free_curves.parameter(c, at, tolerance)
     if isinstance(c, Line):
         dx, dy = c.q[0] - c.p[0], c.q[1] - c.p[1]
         size = math.hypot(dx, dy)
@@ -302,7 +302,7 @@ def _goes_on(one: Span, other: Span) -> bool:
 
 
 def _bent_pieces(c: Bent, ts: list[float], tolerance: float) -> list[Piece]:
-    whole = bent.path(c)
+    whole = free_curves.path(c)
     _, walked = whole.samples()
     slack = tolerance / max(float(np.hypot(*np.diff(walked, axis=0).T).sum()), 1e-300)
     if isinstance(c, Ellipse):
@@ -311,14 +311,14 @@ def _bent_pieces(c: Bent, ts: list[float], tolerance: float) -> list[Piece]:
         marks = _spaced([0.0, *ts, 1.0], slack)
     at = [position(c, t % 1.0 if isinstance(c, Ellipse) else t) for t in marks]
     found = []
-    line = bent.spans(c) if isinstance(c, Spline) else []
+    line = free_curves.spans(c) if isinstance(c, Spline) else []
     for i, (t, u) in enumerate(itertools.pairwise(marks)):
         if isinstance(c, Spline):
-            spans = tuple(bent.cut(line, t, u))
+            spans = tuple(free_curves.cut(line, t, u))
             found.append(Piece(c.id, at[i], at[i + 1], spans=spans).between(at[i], at[i + 1]))
         else:
-            sweep = 2 * math.pi if isinstance(c, Ellipse) else bent.sweep_on(c)[1]
-            found.append(Piece(c.id, at[i], at[i + 1], c.c, 0.0, (u - t) * sweep, bent.half_axes(c)))
+            sweep = 2 * math.pi if isinstance(c, Ellipse) else free_curves.sweep_on(c)[1]
+            found.append(Piece(c.id, at[i], at[i + 1], c.c, 0.0, (u - t) * sweep, free_curves.half_axes(c)))
     return found
 
 

@@ -14,8 +14,8 @@ from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import Kind
 from ..part.units import LengthUnit, length, number
 from . import copies, words
-from .bent import anomaly, half_axes
-from .branches import with_branches
+from .diagnosis import conflict, fixed_by
+from .free_curves import anomaly, half_axes
 from .freedom import freedom
 from .lettering import slenderness
 from .model import (
@@ -36,7 +36,7 @@ from .model import (
     moved,
     points_of,
 )
-from .reasons import conflict, fixed_by
+from .solution_branches import with_branches
 from .solve import Drag, solve, standing
 from .system import Builder
 from .variables import INTERNAL

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from ..part.errors import Refusal
-from .branches import with_branches
 from .edit import Edit, Tie, Values, check_refs, resolve, ties_of
 from .model import XY, AnyEntity, Circle, Constraint, Sketch, Text, moved, points_of
 from .numbers import Numbers
+from .solution_branches import with_branches
 from .system import Builder
 
 

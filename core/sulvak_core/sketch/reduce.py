@@ -14,7 +14,7 @@ import numpy as np
 
 from . import rows as R
 from .rows import Batch, Floats, Ints, Row
-from .ties import Ties
+from .substitution import Ties
 from .variables import System
 
 _ONE_LESS_ONE = (1.0, -1.0)

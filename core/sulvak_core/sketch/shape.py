@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from ..part.errors import Refusal
 from ..part.units import length
 from . import words
-from .branches import with_branches
 from .copies import check_shape, copies_of, following, joined
 from .edit import Edit, Values, resolve, ties_of
 from .freedom import freedom
@@ -27,6 +26,7 @@ from .model import (
     points_of,
 )
 from .numbers import Numbers
+from .solution_branches import with_branches
 from .system import Builder
 
 SAME = 1e-7  # mm: no longer than that is no line

@@ -12,12 +12,12 @@ from typing import TypeVar
 
 import numpy as np
 
-from .bearings import bearings
-from .branches import with_branches
+from .directions import bearings
 from .equations import ACCEPT, ClusterEquations, settle
 from .model import X_AXIS, AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
+from .solution_branches import with_branches
 from .system import Builder
 from .variables import System, geometry
 

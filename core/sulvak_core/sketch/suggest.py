@@ -15,13 +15,13 @@ import numpy as np
 
 from ..part.units import MM_PER, length, number
 from . import words
-from .bearings import bearings
-from .branches import branched
 from .candidates import SIZES, TIES, Idea, Scene
+from .directions import bearings
 from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
 from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
 from .rows import Batch, Floats
+from .solution_branches import branched
 from .solve import solve
 from .system import Builder
 

@@ -15,7 +15,7 @@ import scipy  # its parts are loaded when they are first used: many a build need
 from numpy.typing import NDArray
 
 from ..part.errors import Refusal
-from . import bent
+from . import free_curves
 from . import rows as R
 from .model import Constraint
 from .variables import GROUND, Pair, Variables
@@ -85,7 +85,7 @@ def _lead(v: Variables, owner: str, ident: str, place: str) -> Segment:
     if spline.form == "control":
         return start, v.point[refs[1] if end == "p" else refs[-2]]
     # the end plus a share of the first derivative, which is a weighted sum of the points
-    weights = bent.heading_weights(spline, end)
+    weights = free_curves.heading_weights(spline, end)
     share = 1.0 / max(abs(w) for w in weights)
     terms = [(v.point[ref], share * w) for ref, w in zip(refs, weights, strict=True) if w]
     terms.append((start, 1.0))
@@ -149,7 +149,7 @@ def _between_ellipses(v: Variables, owner: str, one: str, two: str, at: Pair) ->
     """Both ellipses run along a short segment from ``at``, whose length does not matter."""
     (cx, cy), (mx, my), (nx, ny) = (v.at(p) for p in v.ellipse[one])
     x, y = v.at(at)
-    angle = bent.anomaly((cx, cy), ((mx - cx, my - cy), (nx - cx, ny - cy)), (x, y))
+    angle = free_curves.anomaly((cx, cy), ((mx - cx, my - cy), (nx - cx, ny - cy)), (x, y))
     ux = math.cos(angle) * (nx - cx) - math.sin(angle) * (mx - cx)
     uy = math.cos(angle) * (ny - cy) - math.sin(angle) * (my - cy)
     size = math.hypot(ux, uy) or 1.0

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 
 from ..part.errors import Refusal
 from . import words
-from .branches import with_branches
 from .copies import check_shape, copies_of, following, joined, without_entities
 from .curves import Curve, meet, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
@@ -29,6 +28,7 @@ from .model import (
 )
 from .numbers import Numbers
 from .profiles import SAME_PLACE
+from .solution_branches import with_branches
 from .system import Builder
 
 Mark = tuple[float, str]  # where along the curve, and what crosses it there

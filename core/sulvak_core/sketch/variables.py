@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from . import rows as R
-from .bearings import bearings
+from .directions import bearings
 from .lettering import slenderness
 from .model import (
     ORIGIN,

@@ -16,7 +16,7 @@ from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt, gp_Vec
 
 from .boolean import combine
-from .convex import corner
+from .edge_convexity import corner
 from .frame import XYZ, dot, plus, scaled, unit
 from .history import carried, corner_names, edge_names, named_rest
 from .measure import curve, neighbours, surface

@@ -34,7 +34,7 @@ from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec, gp_Vec2d
 from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
-from .convex import edges_of
+from .edge_convexity import edges_of
 from .elementary import ELEMENTARY, FLAT, Cylinder, Elementary, Plane, cross
 from .shapes import Remembered, Shape
 

@@ -27,7 +27,7 @@ from OCP.TopExp import TopExp
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
-from .convex import edges_of
+from .edge_convexity import edges_of
 from .frame import on_plane
 from .measure import box, surface
 from .shapes import Remembered, Shape, ShapeMap, Solid, compound, faces, wires

@@ -17,10 +17,10 @@ from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from .boolean import combine
+from .extent_to_face import half_space
 from .frame import XYZ, plus, scaled, unit
 from .history import split_up
 from .measure import box, on_face, surface
-from .reaching import half_space
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, solids
 
 TOLERANCE = 1e-4

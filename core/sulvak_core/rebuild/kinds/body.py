@@ -9,7 +9,7 @@ from ...steps.kinds.body import BodyStep
 from ..context import Context, Report
 from ..inputs import content
 from ..state import State
-from ..working import Done, StepFailure
+from ..tooling import Done, StepFailure
 
 
 def work(run: Context, step: BodyStep, report: Report) -> None:

@@ -8,8 +8,8 @@ from ...steps.kinds.datum import AXES, NEEDED, POINTS, DatumStep
 from .. import datums
 from ..context import Context, Report
 from ..inputs import angle_of, length_of
-from ..pointing import Axis
-from ..working import StepFailure
+from ..resolve import Axis
+from ..tooling import StepFailure
 
 
 def work(run: Context, step: DatumStep, report: Report) -> None:

@@ -7,7 +7,7 @@ from ...steps.kinds.extrude import ExtrudeStep, ToFace
 from .. import extrude as extruding
 from ..context import Context, Report
 from ..inputs import angle_of, content, drawn_key, frame_key, length_of
-from ..working import StepFailure, Tooling
+from ..tooling import StepFailure, Tooling
 
 
 def work(run: Context, step: ExtrudeStep, report: Report) -> None:

@@ -9,7 +9,7 @@ from .. import hole as drilling
 from ..context import Context, Report
 from ..inputs import angle_of, content, frame_key, length_of
 from ..state import State
-from ..working import StepFailure, Tooling, targets
+from ..tooling import StepFailure, Tooling, targets
 
 
 def work(run: Context, step: HoleStep, report: Report) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...steps.kinds.import_file import ImportStep
 from .. import bodies
 from ..context import Context, Report
-from ..working import StepFailure
+from ..tooling import StepFailure
 
 
 def work(run: Context, step: ImportStep, report: Report) -> None:

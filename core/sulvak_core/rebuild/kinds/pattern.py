@@ -9,7 +9,7 @@ from .. import pattern as repeating
 from ..context import Context, Report
 from ..inputs import angle_of, axis_key, content, frame_key, length_of, whole_of
 from ..state import State
-from ..working import StepFailure, Tooling
+from ..tooling import StepFailure, Tooling
 
 
 def work(run: Context, step: PatternStep, report: Report) -> None:

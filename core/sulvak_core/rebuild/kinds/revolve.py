@@ -9,7 +9,7 @@ from .. import revolve as revolving
 from ..context import Context, Report
 from ..inputs import angle_of, axis_key, content, drawn_key, frame_key
 from ..state import State
-from ..working import Tooling
+from ..tooling import Tooling
 
 
 def work(run: Context, step: RevolveStep, report: Report) -> None:

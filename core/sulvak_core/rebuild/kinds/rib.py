@@ -19,7 +19,7 @@ from ..context import Context, Report
 from ..extrude import ordered
 from ..inputs import content, drawn_key, frame_key, length_of
 from ..state import Body, State
-from ..working import StepFailure, Tooling, targets, used
+from ..tooling import StepFailure, Tooling, targets, used
 
 
 def work(run: Context, step: RibStep, report: Report) -> None:

@@ -6,7 +6,7 @@ from ...steps.kinds.split import SplitStep
 from .. import bodies
 from ..context import Context, Report
 from ..inputs import content, drawn_key, frame_key
-from ..working import StepFailure
+from ..tooling import StepFailure
 
 
 def work(run: Context, step: SplitStep, report: Report) -> None:

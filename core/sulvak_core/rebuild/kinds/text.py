@@ -11,7 +11,7 @@ from .. import text as lettering
 from ..context import Context, Report
 from ..inputs import angle_of, content, length_of
 from ..state import State
-from ..working import Done, StepFailure, Tooling, used
+from ..tooling import Done, StepFailure, Tooling, used
 
 
 def work(run: Context, step: TextStep, report: Report) -> None:

@@ -16,7 +16,7 @@ from scipy.special import ellipeinc
 
 from sulvak_core.exchange.sketch_out import sketch_dxf, sketch_svg
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sketch import bent, edit, words
+from sulvak_core.sketch import edit, free_curves, words
 from sulvak_core.sketch.check import check
 from sulvak_core.sketch.curves import Piece, ends, letters, meet, parameter, pieces, position
 from sulvak_core.sketch.freedom import freedom
@@ -62,7 +62,7 @@ def test_a_spline_through_points_is_the_natural_one() -> None:
     reference = CubicSpline(HUMP.knots, HUMP.points, bc_type="natural")
     assert [ends(HUMP)[0], ends(HUMP)[1]] == [(0, 0), (40, 0)]
     for t in np.linspace(0, 1, 41):
-        _, gap = bent.nearest(bent.path(HUMP), tuple(reference(t)))
+        _, gap = free_curves.nearest(free_curves.path(HUMP), tuple(reference(t)))
         assert gap < 1e-9
     for at in HUMP.points:
         assert parameter(HUMP, at, 1e-9) is not None
@@ -70,7 +70,7 @@ def test_a_spline_through_points_is_the_natural_one() -> None:
 
 def test_a_spline_of_four_control_points_is_their_bezier() -> None:
     drawn = spline(1, (0, 0), (10, 15), (25, 12), (40, 0), form="control")
-    assert bent.spans(drawn) == [tuple(drawn.points)]
+    assert free_curves.spans(drawn) == [tuple(drawn.points)]
     # area under a Bézier against its chord: 3/20 of the cross products of its legs (Bézier's own formula)
     found = profile(Sketch(entities=[drawn, line(1, (0, 0), (40, 0))]))
     t = np.linspace(0, 1, 200_001)[:, None]
@@ -83,10 +83,10 @@ def test_a_spline_of_four_control_points_is_their_bezier() -> None:
 
 def test_control_splines_stay_inside_their_points_and_start_along_the_first_leg() -> None:
     drawn = spline(1, (0, 0), (5, 20), (30, 25), (45, -10), (60, 0), (80, 5), form="control")
-    _, places = bent.path(drawn).samples()
+    _, places = free_curves.path(drawn).samples()
     assert places[:, 1].max() < 25
     assert places[:, 1].min() > -10
-    weights = bent.heading_weights(drawn, "p")
+    weights = free_curves.heading_weights(drawn, "p")
     assert weights[2:] == [0.0] * 4
     assert weights[0] == -weights[1] < 0
 
@@ -127,7 +127,7 @@ MEETINGS = [
 @pytest.mark.parametrize(
     ("one", "two", "where"), MEETINGS, ids=[f"{a.kind}-{b.kind}-{n}" for n, (a, b, _) in enumerate(MEETINGS)]
 )
-def test_bent_curves_meet_where_algebra_says(one, two, where) -> None:  # type: ignore[no-untyped-def]
+def test_free_curves_curves_meet_where_algebra_says(one, two, where) -> None:  # type: ignore[no-untyped-def]
     for a, b in ((one, two), (two, one)):
         found = sorted({(round(x, 3) + 0.0, round(y, 3) + 0.0) for x, y in meet(a, b, 1e-7)})
         if where is None:
@@ -297,7 +297,7 @@ def test_free_motions_of_bent_things_are_named() -> None:
     assert words.thing("e2.n") == "second axis end of ellipse 2"
 
 
-def test_bent_curves_leave_as_dxf_and_svg_that_others_read() -> None:
+def test_free_curves_curves_leave_as_dxf_and_svg_that_others_read() -> None:
     entities = [
         ellipse(1, (5, 5), 8, 20, 30), ellipse_arc(2, (0, 0), 12, 5, 20, 200), HUMP, text(1, "o", (0, 0), (9, 0)),
     ]  # fmt: skip

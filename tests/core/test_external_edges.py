@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from sulvak_core.part.errors import Refusal
-from sulvak_core.rebuild.given import on_offer
+from sulvak_core.rebuild.external_edges import on_offer
 from sulvak_core.sketch import edit
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.sketch.model import Sketch, points_of

@@ -21,7 +21,7 @@ from ..solid.project import Flat, cut_edges, flat_point, height, middle, project
 from ..solid.shapes import Shape, Solid, faces
 from ..solid.silhouette import silhouettes
 from ..steps.kinds.sketch import SketchStep
-from .pointing import Guides
+from .resolve import Guides
 
 Source = EdgeRef | CutRef | SilhouetteRef | GuideRef
 _ENTITY: TypeAdapter[AnyEntity] = TypeAdapter(AnyEntity)

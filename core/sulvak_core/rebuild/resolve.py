@@ -10,7 +10,7 @@ from ..naming import find
 from ..naming import words as face_words
 from ..naming.model import EdgeRef, FaceRef
 from ..sketch.model import Line, Sketch, points_of
-from ..solid.convex import corner
+from ..solid.edge_convexity import corner
 from ..solid.frame import DATUM_FRAMES, XYZ, Frame, dot, on_plane, plus, scaled, unit
 from ..solid.measure import curve, face_centre, neighbours, surface
 from ..solid.shapes import Shape, ShapeMap, Solid, faces
@@ -44,7 +44,7 @@ from ..steps.choices import (
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
 from .state import State
-from .working import StepFailure
+from .tooling import StepFailure
 
 AXES: dict[str, XYZ] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 PARALLEL = 1e-9

@@ -12,7 +12,7 @@ from ..steps.choices import FacePlane, LineAxis, PartAxis, StepAxis, StepPlane
 from ..steps.kinds.sketch import DATUMS, SketchStep
 from ..steps.registry import AnyStep, Document, sentence_of
 from ..steps.sentence import Group, Slot, Words, look
-from .pointing import edge_rule_words, face_now, face_rule_words, point_words
+from .resolve import edge_rule_words, face_now, face_rule_words, point_words
 
 UNSAID = {"Direction", "Second way", "Pull", "Sense", "Parting", "Sides", "Extents", "Which face", "Which side"}
 

@@ -8,10 +8,10 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from .boolean import combine
-from .curved import curved
 from .frame import XYZ, Frame, dot, plus, scaled
 from .measure import Surface, box, points, surface
 from .shapes import Shape, ShapeMap, Solid, faces
+from .surfaces_of_revolution import curved
 
 
 def _retagged(solid: Solid, step: str) -> Solid:

@@ -48,7 +48,7 @@ function live(id: string): Live {
     if (event.kind === "drag") draggedTo({ kind: "dragged", turn: event.turn, entities });
   };
   const send = (event: LiveEvent) => {
-    if (event.kind !== "drag_end") dragging = dragging.then(() => answered(event));
+    if (event.kind === "drag_start" || event.kind === "drag") dragging = dragging.then(() => answered(event));
   };
   return { send, close() {} } as unknown as Live;
 }

@@ -6,6 +6,7 @@ import { fourViews } from "../camera/viewControl";
 import { showBodies } from "../document/builds";
 import { run } from "../document/commands";
 import type { Action } from "../state/action";
+import { enter, working } from "../state/mode";
 import { edgeRef, faceRef } from "../state/refs";
 import { board, type CutPlane, DATUMS, showMessage, stillAt, useBoard } from "../state/store";
 import { DRAWN, type Drawn } from "../view/drawn";
@@ -76,13 +77,14 @@ const bodyIds = () => (board().build?.bodies ?? []).map((b) => b.id);
 let turn = 0;
 
 export function startMeasuring() {
-  useBoard.setState({ measuring: true, measured: null });
+  enter({ measuring: true });
   ask();
 }
 
 export function stopMeasuring() {
   turn += 1;
-  useBoard.setState({ measuring: false, measured: null, picks: [] });
+  if (!board().measuring) return;
+  enter({ picks: [] });
   board().scene?.mark(null, []);
 }
 
@@ -167,7 +169,7 @@ export const LOOKING_ACTIONS: Action[] = [
     words: "Measure",
     keys: "v m",
     group: "view",
-    when: () => shown() && !board().sketch && !board().draft,
+    when: () => shown() && !working(),
     run: () => (board().measuring ? stopMeasuring() : startMeasuring()),
   },
   {

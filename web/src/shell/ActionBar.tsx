@@ -5,6 +5,7 @@ import { guides } from "../inspect/visibleGuides";
 import { sketchOnDatum, sketchOnPlane } from "../sketch/newSketch";
 import { SYMBOL } from "../sketch/Ties";
 import type { Action } from "../state/action";
+import { working } from "../state/mode";
 import { clearMessage, useBoard, useResting } from "../state/store";
 import { SizesHere } from "../steps/SizesHere";
 import { activeSlot } from "../steps/slots";
@@ -113,7 +114,7 @@ export function ActionBar() {
             All actions <Keys keys="/" />
           </button>
         </Row>
-        {!s.sketch && !s.draft && !s.measuring && <SizesHere />}
+        {!working(s) && !s.measuring && <SizesHere />}
         {s.sketch ? (
           <>
             <Row label="Draw" actions={listed([...DRAW, ...(more ? MORE : inHand)])} active={s.tool?.id}>

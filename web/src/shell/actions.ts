@@ -12,6 +12,7 @@ import { sketchOnFace } from "../sketch/newSketch";
 import { closeSketch } from "../sketch/openSketch";
 import { SKETCH_ACTIONS, sketching } from "../sketch/sketchActions";
 import type { Action } from "../state/action";
+import { enter, modeOf, working } from "../state/mode";
 import { board, editable, frameOf, letGo, useBoard } from "../state/store";
 import { bodyActions, DATA_ACTIONS } from "../steps/bodyActions";
 import { BODY_PART } from "../steps/bodyParts";
@@ -60,8 +61,8 @@ const ACTIONS: Action[] = [
     words: "Sketch",
     keys: "b s",
     group: "build",
-    when: () => editable() && !board().sketch && !flatFace() && !board().draft,
-    run: () => useBoard.setState({ choosingPlane: true }),
+    when: () => editable() && !working() && !flatFace(),
+    run: () => enter({ choosingPlane: true }),
   },
   ...SKETCH_ACTIONS,
   ...COPY_ACTIONS,
@@ -82,7 +83,7 @@ const ACTIONS: Action[] = [
     words: "Finish",
     keys: "e x",
     group: "edit",
-    when: () => board().sketch !== null,
+    when: () => modeOf() === "sketch",
     run: closeSketch,
   },
   {
@@ -90,7 +91,7 @@ const ACTIONS: Action[] = [
     words: "Play what can move",
     keys: "k f",
     group: "check",
-    when: () => board().sketch !== null && (board().part?.sketches[board().sketch!]?.freedom ?? 0) > 0,
+    when: () => modeOf() === "sketch" && (board().part?.sketches[board().sketch!]?.freedom ?? 0) > 0,
     run: () => loadMotions(true),
   },
   {
@@ -106,7 +107,7 @@ const ACTIONS: Action[] = [
     words: "Check the profile",
     keys: "k p",
     group: "check",
-    when: () => board().sketch !== null,
+    when: () => modeOf() === "sketch",
     run: () => useBoard.setState({ checking: true, tolerance: null }),
   },
   {
@@ -122,7 +123,7 @@ const ACTIONS: Action[] = [
     words: "Expressions on/off",
     keys: "k e",
     group: "check",
-    when: () => board().sketch !== null,
+    when: () => modeOf() === "sketch",
     run: () => useBoard.setState((s) => ({ expressions: !s.expressions })),
   },
   {
@@ -130,7 +131,7 @@ const ACTIONS: Action[] = [
     words: "Show all constraints",
     keys: "k c",
     group: "check",
-    when: () => board().sketch !== null,
+    when: () => modeOf() === "sketch",
     run: () => useBoard.setState({ showTies: !board().showTies }),
   },
   {
@@ -164,7 +165,7 @@ const ACTIONS: Action[] = [
     words: "Square on to it",
     keys: "v s",
     group: "view",
-    when: () => board().sketch !== null || chosenFlat() !== null,
+    when: () => modeOf() === "sketch" || chosenFlat() !== null,
     run: () => {
       const { sketch } = board();
       const frame = sketch ? frameOf(board(), sketch) : reading(chosenFlat()!.normal as XYZ);

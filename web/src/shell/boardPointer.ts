@@ -10,6 +10,7 @@ import { caught, touch } from "../sketch/catch";
 import { dragDropped, dragEnd, dragStart, dragTo } from "../sketch/drag";
 import { openSketch } from "../sketch/openSketch";
 import { edgesToUse } from "../sketch/partEdges";
+import { working } from "../state/mode";
 import {
   affine,
   board,
@@ -277,7 +278,7 @@ export class BoardPointer {
 
   double() {
     const s = board();
-    if (s.sketch || s.draft) return;
+    if (working(s)) return;
     const pick = s.picks[0];
     if (pick?.kind !== "face") return;
     const origin = s.scene?.bodies()[pick.body]?.faces[pick.face]?.origins[0];

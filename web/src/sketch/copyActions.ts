@@ -3,13 +3,14 @@
 import { run } from "../document/commands";
 import { pointAt, pointRefs } from "../geometry/geometry";
 import type { Action } from "../state/action";
+import { modeOf } from "../state/mode";
 import { board, editable, showMessage, sketchOf, sketchStep, useBoard } from "../state/store";
 import { MoveTool, TurnTool } from "./tools/copying";
 import { RingTool, RowsTool } from "./tools/patterns";
 import { carrying, PlaceTool, PutInTool, StencilTool, stencilsHere, take } from "./tools/stencils";
 import { type Tool, takeTool } from "./tools/tool";
 
-const sketching = () => board().sketch !== null && editable();
+const sketching = () => modeOf() === "sketch" && editable();
 const sketchNow = () => sketchOf(sketchStep());
 
 /** The entities that are chosen, points of them counted as they. */

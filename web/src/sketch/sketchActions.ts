@@ -3,6 +3,7 @@ import { run } from "../document/commands";
 import { dist, pointAt, said } from "../geometry/geometry";
 import { bevel, unprefixed } from "../geometry/typed";
 import type { Action } from "../state/action";
+import { modeOf } from "../state/mode";
 import {
   board,
   type CommandDraft,
@@ -26,7 +27,7 @@ import { TouchingCircleTool } from "./tools/touching";
 import { TrimTool } from "./tools/trim";
 
 /** Whether somebody may draw in a sketch just now. */
-export const sketching = () => board().sketch !== null && editable();
+export const sketching = () => modeOf() === "sketch" && editable();
 const entityOf = (ref: string) => (sketchOf(sketchStep()).entities ?? []).find((e) => e.id === ref);
 const isLine = (ref: string) =>
   ref === "x" || ref === "y" || ["line", "text"].includes(entityOf(ref)?.kind ?? "");

@@ -2,6 +2,7 @@
 
 import { run } from "../document/commands";
 import type { Action } from "../state/action";
+import { working } from "../state/mode";
 import { board, editable, freshStep, holding, numberOf, showMessage, steps, useBoard } from "../state/store";
 
 /** What a body is called: its own name, or the step that made it, its pieces told apart. */
@@ -59,7 +60,7 @@ export const bodyActions = (): Action[] => [
     words: "Name, colour, material of the body",
     keys: "b w",
     group: "pick",
-    when: () => editable() && !board().sketch && !board().draft && chosenBody() !== null,
+    when: () => editable() && !working() && chosenBody() !== null,
     run: () => describeBody(chosenBody()!.id),
   },
   ...(board().build?.bodies ?? []).map(
@@ -69,7 +70,7 @@ export const bodyActions = (): Action[] => [
       also: "body name colour material",
       keys: "",
       group: "body",
-      when: () => editable() && !board().sketch && !board().draft,
+      when: () => editable() && !working(),
       run: () => describeBody(b.id),
     }),
   ),

@@ -1,6 +1,7 @@
 /** Bodies that become parts of their own. */
 import { post, Refused } from "../api/client";
 import type { Action } from "../state/action";
+import { working } from "../state/mode";
 import { board, editable, showMessage } from "../state/store";
 import { chosenBody } from "./bodyActions";
 
@@ -27,6 +28,6 @@ export const BODY_PART: Action = {
   words: "Body as a part of its own",
   keys: "b y",
   group: "pick",
-  when: () => editable() && !board().sketch && !board().draft && chosenBody() !== null,
+  when: () => editable() && !working() && chosenBody() !== null,
   run: bodyAsPart,
 };

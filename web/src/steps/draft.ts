@@ -8,6 +8,7 @@ import { run } from "../document/commands";
 import { changedHere, changedThere, meanwhile } from "../document/conflicts";
 import { closeSketch } from "../sketch/openSketch";
 import { catalogue, linkName, type Start } from "../state/catalogue";
+import { enter } from "../state/mode";
 import {
   board,
   type CommandDraft,
@@ -38,19 +39,15 @@ export function onKeptForAgain(work: (action: string, like: Step) => void) {
 
 /** Work on a step. ``slot`` is filled by pointing from the start. */
 export async function startDraft(step: Step, fresh: boolean, slot: string | null = null, start?: Start) {
-  useBoard.setState({
+  const { sketch } = board();
+  const frame = sketch && frameOf(board(), sketch);
+  if (sketch) closeSketch();
+  enter({
     draft: { step, base: fresh ? null : stepOf(board().part, step.id), fresh, slot: null, feeds: {}, start },
-    measuring: false,
-    measured: null,
-    preview: null,
     openStep: step.id,
     leaf: null,
-    lastStep: null,
   });
-  const { sketch } = board();
   if (sketch) {
-    const frame = frameOf(board(), sketch);
-    closeSketch();
     if (!frame || squareOn(frame)) {
       setView({ ...board().view, turn: named("iso") }); // a depth cannot be seen square on
       fit();
@@ -146,10 +143,11 @@ export function stopTrying() {
 export function dropDraft() {
   giveUp();
   const was = board().draft;
-  useBoard.setState({ draft: null, preview: null, picks: [] });
+  if (!was) return; // something else is going on by now
+  enter({ picks: [] });
   board().scene?.mark(null, []);
   board().scene?.preview([], []);
-  if (was && !was.fresh) showBodies();
+  if (!was.fresh) showBodies();
 }
 
 /** Store the step being worked on, with the callouts that feed it, as one change. ``again``: go on with another of the

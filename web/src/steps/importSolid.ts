@@ -3,7 +3,8 @@ import { upload } from "../api/client";
 import type { Part } from "../api/types";
 import { changing } from "../document/commands";
 import type { Action } from "../state/action";
-import { board, editable, freshStep, showMessage } from "../state/store";
+import { working } from "../state/mode";
+import { editable, freshStep, showMessage } from "../state/store";
 
 const FORMS = ".step,.stp,.p21,model/step";
 
@@ -42,6 +43,6 @@ export const BRINGING: Action = {
   words: "STEP file",
   keys: "b i",
   group: "build",
-  when: () => editable() && !board().sketch && !board().draft,
+  when: () => editable() && !working(),
   run: bringSolids,
 };

@@ -1,0 +1,50 @@
+/** What is going on on the board: one thing at a time. Whoever begins something enters it here, which ends the rest. */
+import { board, type State, useBoard } from "./store";
+
+/** ``plane``: a base plane is being chosen; ``look``: a command is looked at, not carried out; ``places``: where a step
+ * could stand is shown. */
+export type Mode = "idle" | "plane" | "sketch" | "step" | "measure" | "look" | "places";
+
+type Going = Pick<State, "sketch" | "draft" | "measuring" | "choosingPlane" | "looking" | "places">;
+
+export function modeOf(s: Going = board()): Mode {
+  if (s.sketch !== null) return "sketch";
+  if (s.draft) return "step";
+  if (s.measuring) return "measure";
+  if (s.choosingPlane) return "plane";
+  if (s.looking) return "look";
+  return s.places ? "places" : "idle";
+}
+
+/** Whether a sketch is open or a step is being worked on: what is pressed belongs to that. */
+export const working = (s: Going = board()) => ["sketch", "step"].includes(modeOf(s));
+
+/** Nothing going on. */
+const REST = {
+  // a sketch
+  sketch: null,
+  tool: null,
+  chosen: [],
+  field: null,
+  motions: null,
+  playing: null,
+  suggesting: false,
+  checking: false,
+  mending: null,
+  shown: [],
+  // a step
+  draft: null,
+  preview: null,
+  lastStep: null,
+  // anything else
+  measuring: false,
+  measured: null,
+  choosingPlane: false,
+  looking: null,
+  places: null,
+} satisfies Partial<State>;
+
+/** Begin something: what it needs is set, and all that belongs to anything else is let go. */
+export function enter(what: Partial<State>) {
+  useBoard.setState({ ...REST, ...what });
+}

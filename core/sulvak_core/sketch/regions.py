@@ -6,7 +6,7 @@ import itertools
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -36,7 +36,7 @@ class Region:
 
     @cached_property
     def _inner(self) -> XY:
-        return _inside_point(self)
+        return _inside_point(tuple(self.outer), tuple(map(tuple, self.holes)))
 
 
 class RegionPick(Model):
@@ -167,7 +167,9 @@ def _turned(a: XY, b: XY, about: XY) -> float:
     return math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
 
 
-def _inside_point(region: Region) -> XY:
+@lru_cache(4096)  # most regions of a sketch are what they were before a change of it
+def _inside_point(outer: tuple[Piece, ...], holes: tuple[tuple[Piece, ...], ...]) -> XY:
+    region = Region(list(outer), [list(h) for h in holes])
     tried: list[tuple[float, XY]] = []
     loops = [region.outer, *region.holes]
     size = math.sqrt(max(sum(p.area() for p in region.outer), 1e-12))

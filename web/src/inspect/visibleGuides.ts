@@ -1,6 +1,6 @@
 /** Which sketches and datums lie on the board, over the bodies. */
 import type { Action } from "../state/action";
-import { kindOf } from "../state/catalogue";
+import { kindOf, sketchesUsed } from "../state/catalogue";
 import { type Guide, guideOf, standing } from "../state/guides";
 import { board, steps, useBoard } from "../state/store";
 import { activeSlot } from "../steps/slots";
@@ -13,21 +13,12 @@ export function triedGuide(): Guide | null {
   return guideOf(draft.step, 0, report)[0] ?? null;
 }
 
-/** Sketches that later steps are made from: the solid shows what they give. */
-function used(): Set<string> {
-  const text = steps(board().part).flatMap((s) =>
-    "sketch" in s && typeof s.sketch === "string" ? s.sketch : [],
-  );
-  const outlines = steps(board().part).flatMap((s) => (s.kind === "split" && s.outline ? s.outline : []));
-  return new Set([...text, ...outlines]);
-}
-
 /** Those that are drawn: datums and sketches still unused unless hidden, others if they were asked for. */
 export function guides(): Guide[] {
   const { laid, guidesOff, sketch } = board();
   if (sketch) return [];
   const wanted = wantedGuide();
-  const taken = used();
+  const taken = sketchesUsed(steps(board().part));
   return standing().filter((g) => {
     if (wanted && wanted === g.form) return true; // what can be pressed now is seen
     if (guidesOff) return false;
@@ -47,7 +38,7 @@ export function wantedGuide(): Guide["form"] | null {
 /** How many are hidden that would lie on the board of themselves. */
 export function hiddenGuides(): number {
   const { laid, guidesOff } = board();
-  const taken = used();
+  const taken = sketchesUsed(steps(board().part));
   const own = standing().filter(
     (g) => laid[g.step.id] !== undefined || g.form !== "sketch" || !taken.has(g.step.id),
   );

@@ -196,6 +196,15 @@ export function linkName(path: string): string {
   return `${names[at - 1] === "groups" ? "" : `${names[at - 1]}_`}${last}${index ? index + 1 : ""}`;
 }
 
+/** Sketches that steps are made from, whichever way they are. */
+export function sketchesUsed(steps: { kind: string }[]): Set<string> {
+  const found = steps.flatMap((s) => {
+    const slots = slotsOf(here.sentences[s.kind] ?? [], s).filter(({ slot }) => slot.kind === "sketch");
+    return [look(s, "sketch"), ...slots.map(({ path }) => look(s, path))];
+  });
+  return new Set(found.filter((id): id is string => typeof id === "string" && id !== ""));
+}
+
 /** Every slot shown for a step, with the whole path of its field. */
 export function slotsOf(parts: Part[], data: unknown, before = ""): { slot: Slot; path: string }[] {
   const at = before ? look(data, before.slice(0, -1)) : data;

@@ -5,6 +5,7 @@ import { useView } from "../camera/EachView";
 import type { Affine } from "../geometry/affine";
 import { apply } from "../geometry/affine";
 import { said } from "../geometry/geometry";
+import { kindOf } from "../state/catalogue";
 import { frameOf, useBoard, useResting } from "../state/store";
 import { areaSaid } from "../ui/measures";
 import { sketchAffine } from "../view/camera";
@@ -16,7 +17,7 @@ export function RegionPicker() {
   const view = useView();
   if (!s.draft) return null;
   const step = s.draft.step;
-  if (step.kind !== "extrude" && step.kind !== "revolve") return null;
+  if (kindOf(step).source !== "regions" || !("regions" in step)) return null;
   const state = s.part!.sketches[step.sketch];
   const frame = frameOf(s, step.sketch);
   const unit = s.part!.document.unit;

@@ -11,6 +11,7 @@ import {
   put,
   type Start,
   type StepKind,
+  sketchesUsed,
   slotsOf,
   withFirstLengths,
 } from "../state/catalogue";
@@ -29,11 +30,7 @@ import {
 import { onKeptForAgain, startDraft } from "./draft";
 import { POINTED } from "./slots";
 
-/** Sketches that steps are made from. */
-const used = () =>
-  new Set(
-    steps(board().part).flatMap((s) => ("sketch" in s && typeof s.sketch === "string" ? [s.sketch] : [])),
-  );
+const used = () => sketchesUsed(steps(board().part));
 
 type Region = NonNullable<State["part"]>["sketches"][string]["regions"][number];
 

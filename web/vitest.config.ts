@@ -2,5 +2,10 @@ import { defineConfig } from "vitest/config";
 
 // tools, snapping, layout and the store, driven without a browser; what reaches the page goes to tests/browser
 export default defineConfig({
-  test: { include: ["tests/**/*.test.ts"], environment: "node", globalSetup: ["tests/core.mjs"] },
+  test: {
+    include: ["tests/**/*.test.ts"],
+    environment: "node",
+    globalSetup: ["tests/core.mjs"],
+    testTimeout: 60_000,
+  },
 });

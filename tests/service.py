@@ -173,7 +173,7 @@ class Client:
     ) -> tuple[int, bytes, dict[str, str]]:
         request = urllib.request.Request(self.service.address + path, data, headers or {}, method=method)
         try:
-            with self.opener.open(request, timeout=60) as answer:
+            with self.opener.open(request, timeout=180) as answer:
                 return answer.status, answer.read(), dict(answer.headers)
         except urllib.error.HTTPError as error:
             return error.code, error.read(), dict(error.headers)

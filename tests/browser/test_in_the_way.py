@@ -25,9 +25,7 @@ def test_esc_ends_a_chain_at_once_and_never_leaves_the_sketch(desk: Desk) -> Non
     desk.saved()
     desk.keys("Escape")  # as a circle: one Esc, and nothing is in hand
     expect(desk.reading).not_to_contain_text("Line:")
-    desk.keys("Escape", "Escape")
-    expect(page.get_by_text("The sketch stays open")).to_have_count(0)
-    page.wait_for_timeout(1600)
+    page.wait_for_timeout(1600)  # two in one breath ask for nothing: web/tests/drawing.test.ts
     desk.keys("Escape")
     expect(page.get_by_text("The sketch stays open")).to_be_visible()
     expect(page.get_by_text("on the top plane")).to_be_visible()

@@ -74,6 +74,7 @@ def test_a_spoilt_profile_is_checked_tried_and_mended(desk: Desk) -> None:
     expect(panel.get_by_text("1 gap")).to_have_count(0)  # it is wider than that
     panel.get_by_label("Tolerance of the profile check").fill("0,3")
     panel.get_by_label("Tolerance of the profile check").press("Enter")
+    expect(panel.get_by_text("1 gap")).to_be_visible()  # what is found by the new tolerance has come
     panel.get_by_role("button", name="Mend all 3").hover()
     expect(panel.get_by_text("Would give: To mend: 3 before, 0 now. 2 entities fewer.")).to_be_visible()
     panel.get_by_role("button", name="Mend all 3").click()

@@ -13,6 +13,7 @@ import {
   interrupted,
   keys,
   kinds,
+  later,
   letGo,
   move,
   near,
@@ -223,4 +224,21 @@ test("an arc of an ellipse is closed by a line", async () => {
   near(state().area, (Math.PI * arc.m[0] * arc.n[1]) / 2, 1e-4);
   expect(state().open_ends).toEqual([]);
   expect(kinds()).toEqual(["ellipse_arc", "line"]);
+});
+
+test("Esc in one breath with the one that ends a tool asks for nothing; a while later it says how a sketch is left", async () => {
+  await begin();
+  await keys("d", "l");
+  await press(-20, 0);
+  await press(10, 0);
+  await keys("Enter"); // the chain ends, the tool stays for another
+  expect(words()).toContain("press where the line starts");
+  await keys("Escape");
+  expect(board().tool).toBeNull();
+  await keys("Escape", "Escape");
+  expect(board().message).toBeNull();
+  later(1600);
+  await keys("Escape");
+  expect(board().message!.text).toContain("The sketch stays open");
+  expect(board().sketch).toBe("s1");
 });

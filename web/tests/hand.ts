@@ -150,6 +150,11 @@ export async function keys(...names: string[]) {
   }
 }
 
+/** Time goes by before the next key, in ms. */
+export const later = (ms: number) => {
+  clock += ms;
+};
+
 /** The values the tool in hand asks for, as they stand in its fields: “length”, “width”. */
 export const fields = () => {
   const { tool } = board();

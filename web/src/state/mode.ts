@@ -1,5 +1,5 @@
 /** What is going on on the board: one thing at a time. Whoever begins something enters it here, which ends the rest. */
-import { board, type State, useBoard } from "./store";
+import { board, initial, type State, useBoard } from "./store";
 
 /** ``plane``: a base plane is being chosen; ``look``: a command is looked at, not carried out; ``places``: where a step
  * could stand is shown. */
@@ -19,30 +19,29 @@ export function modeOf(s: Going = board()): Mode {
 /** Whether a sketch is open or a step is being worked on: what is pressed belongs to that. */
 export const working = (s: Going = board()) => ["sketch", "step"].includes(modeOf(s));
 
-/** Nothing going on. */
-const REST = {
-  // a sketch
-  sketch: null,
-  tool: null,
-  chosen: [],
-  field: null,
-  motions: null,
-  playing: null,
-  suggesting: false,
-  checking: false,
-  mending: null,
-  shown: [],
-  // a step
-  draft: null,
-  preview: null,
-  lastStep: null,
-  // anything else
-  measuring: false,
-  measured: null,
-  choosingPlane: false,
-  looking: null,
-  places: null,
-} satisfies Partial<State>;
+/** What belongs to something that goes on, and is as it was at first when nothing does. */
+const BELONGS = [
+  "sketch",
+  "tool",
+  "chosen",
+  "field",
+  "motions",
+  "playing",
+  "suggesting",
+  "checking",
+  "mending",
+  "shown",
+  "draft",
+  "preview",
+  "lastStep",
+  "measuring",
+  "measured",
+  "choosingPlane",
+  "looking",
+  "places",
+] as const satisfies (keyof State)[];
+
+const REST: Partial<State> = Object.fromEntries(BELONGS.map((field) => [field, initial[field]]));
 
 /** Begin something: what it needs is set, and all that belongs to anything else is let go. */
 export function enter(what: Partial<State>) {

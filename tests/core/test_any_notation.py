@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from sulvak_core.part.errors import ExpressionError
 from sulvak_core.part.expressions import Names, evaluate, names_in, rename_in
 from sulvak_core.part.units import MM_PER, length, number
-from sulvak_core.sheet.notation import parse, said
+from sulvak_core.sheet.notation import parse
+from sulvak_core.sheet.requirement import said
 
 # -- callouts ------------------------------------------------------------------------------------------
 
@@ -28,7 +29,8 @@ def callouts(draw: Any) -> tuple[str, dict[str, Any]]:
     wanted: dict[str, Any] = {"kind": kind, "nominal": pytest.approx(size), "count": count}
     text = f"{sign}{draw(st.sampled_from(['', ' '])) if sign != 'R' else ''}{size}"
     if count > 1 or draw(st.booleans()):
-        text = f"{count}{draw(st.sampled_from(['X ', 'x ', '× ', ' X ']))}{text}"
+        spaced = [" X "] if sign else []  # between two bare numbers that is a chamfer's legs
+        text = f"{count}{draw(st.sampled_from(['X ', 'x ', '× ', *spaced]))}{text}"
     tolerance = draw(st.sampled_from(["", "both", "two"]))
     wanted["toleranced"] = bool(tolerance)
     if tolerance == "both":

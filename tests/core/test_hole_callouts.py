@@ -8,7 +8,8 @@ import pytest
 
 from sulvak_core.inspect.prove import prove
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sheet.notation import parse, said
+from sulvak_core.sheet.notation import parse
+from sulvak_core.sheet.requirement import said
 from sulvak_core.sketch.model import Point, Sketch
 from sulvak_core.steps.sheet_effects import hole_asked
 

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sulvak_core.sheet.notation import parse, said
+from sulvak_core.sheet.notation import parse
+from sulvak_core.sheet.requirement import said
 
 CASES = [
     ("35", {"kind": "linear", "nominal": 35, "count": 1, "toleranced": False}),

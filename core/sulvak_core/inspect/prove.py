@@ -11,7 +11,7 @@ from ..part.document import Callout
 from ..part.units import number
 from ..rebuild.engine import Build
 from ..rebuild.resolve import Pointing
-from ..sheet.notation import Requirement
+from ..sheet.requirement import Requirement
 from ..solid.frame import dot, plus, scaled
 from ..solid.measure import surface
 from ..solid.shapes import faces
@@ -79,17 +79,18 @@ class Prover:
     def _judge(self, v: Verdict, r: Requirement, extra: list[str]) -> Verdict:
         assert v.measured is not None and r.nominal is not None
         off = v.measured - r.nominal
-        fits = r.lower - EXACT <= off <= r.upper + EXACT
+        fits = r.fits(v.measured, EXACT)
+        counted = v.count is None or v.count == r.count or r.typical
         shown = number(v.measured, 3 if abs(off) < EXACT or r.toleranced else 4)
         if r.reference:
             v.state, v.said = "reference", f"measures {shown}"
-        elif fits and (v.count is None or v.count == r.count) and not extra:
+        elif fits and counted and not extra:
             v.state, v.said = "proven", f"proven {shown}"
         else:
             wrong = [*extra]
             if not fits:
                 wrong.insert(0, f"measures {shown}")
-            if v.count is not None and v.count != r.count:
+            if not counted:
                 wrong.append(f"{v.count} found, {r.count} asked")
             v.state, v.said = "out", "; ".join(wrong)
         return v

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..part.units import number
-from ..sheet.notation import Requirement
+from ..sheet.requirement import Requirement
 from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Point, Sketch, points_of
 from ..solid.frame import XYZ, Frame, dot, plus, scaled, unit
 from ..solid.measure import Surface, curve, inside, neighbours

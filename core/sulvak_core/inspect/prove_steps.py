@@ -9,7 +9,7 @@ from ..part.threads import THREADS
 from ..part.units import number
 from ..rebuild.resolve import Pointing
 from ..rebuild.tooling import StepFailure
-from ..sheet.notation import Requirement
+from ..sheet.requirement import Requirement
 from ..solid.blend import blend_radius
 from ..solid.frame import cross, dot, plus, scaled
 from ..solid.measure import Surface, curve, neighbours, surface

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ..sheet.notation import said
+from ..sheet.requirement import said
 from ..sketch.edit import Values
 from .kinds.sketch import SketchStep
 from .registry import Document, Opened

@@ -8,7 +8,8 @@ from typing import Any
 from ..part.document import Callout
 from ..part.errors import Refusal
 from ..part.expressions import Kind
-from ..sheet.notation import Requirement, parse
+from ..sheet.notation import parse
+from ..sheet.requirement import Requirement
 from ..sketch.edit import Values
 from ..sketch.model import Dimension, Sketch
 from .kinds.sketch import SketchStep

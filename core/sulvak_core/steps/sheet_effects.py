@@ -9,8 +9,8 @@ from ..part.document import Callout, Link
 from ..part.errors import Refusal
 from ..part.expressions import Kind
 from ..part.threads import THREADS
-from ..sheet.notation import Requirement
 from ..sheet.places import on_page
+from ..sheet.requirement import Requirement
 from ..sketch.words import thing
 from . import commands as c
 from . import walk

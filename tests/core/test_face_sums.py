@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeCone,
@@ -17,16 +18,16 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )
-from OCP.GeomAbs import GeomAbs_Cylinder
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
 from OCP.TopAbs import TopAbs_FORWARD
 from OCP.TopoDS import TopoDS
 
 from sulvak_core.sketch.model import Sketch
-from sulvak_core.solid import face_sums
+from sulvak_core.solid import face_sums, flat_sums
 from sulvak_core.solid.boolean import combine
 from sulvak_core.solid.bulk import bulk
-from sulvak_core.solid.elementary import Cylinder
+from sulvak_core.solid.elementary import Cylinder, Plane
 from sulvak_core.solid.extent_to_face import half_space
 from sulvak_core.solid.frame import unit
 from sulvak_core.solid.mesh import mesh
@@ -156,13 +157,43 @@ def test_a_wall_all_round_is_summed_in_closed_form(
     shape = BRepBuilderAPI_Transform(BRepPrimAPI_MakeCylinder(r, h).Shape(), turn.Multiplied(mirror), True).Shape()
     (wall,) = [f for f in faces(shape) if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder]
     wall = TopoDS.Face(wall.Oriented(TopAbs_FORWARD))
-    lies, about = Cylinder(BRepAdaptor_Surface(wall)), np.array([3.0, -2.0, 7.0])
-    ends = face_sums._right_ends(wall, lies)
-    assert ends is not None
-    general, _ = face_sums._on_elementary(wall, lies, about)
-    assert face_sums._all_round(lies, ends, about) == pytest.approx(
-        general, rel=1e-10, abs=1e-12 * float(abs(general).max())
-    )
+    about = (3.0, -2.0, 7.0)
+    general, _ = face_sums._on_elementary(wall, Cylinder(BRepAdaptor_Surface(wall)), np.array(about))
+    near = 1e-12 * float(abs(general).max())
+    assert flat_sums.round_wall(wall, about) == pytest.approx(general, rel=1e-10, abs=near)
+
+
+@settings(max_examples=examples(30))
+@given(
+    st.floats(0.5, 50),
+    st.floats(0.5, 80),
+    st.floats(0.3, 6.2),
+    st.floats(0, 6.3),
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: math.hypot(*v) > 0.1),
+    st.booleans(),
+)
+def test_flat_faces_are_summed_in_closed_form(
+    r: float, h: float, sweep: float, angle: float, axis: tuple[float, float, float], mirrored: bool
+) -> None:
+    """As the line integrals have it: between arcs, ellipses and lines, turned any way and mirrored, holes among them."""
+    turn, mirror = gp_Trsf(), gp_Trsf()
+    turn.SetRotation(gp_Ax1(gp_Pnt(4, 5, 6), gp_Dir(*axis)), angle)
+    if mirrored:
+        mirror.SetMirror(gp_Ax2(gp_Pnt(1, 2, 3), gp_Dir(*axis)))
+    wedge = BRepPrimAPI_MakeCylinder(r, h, sweep).Shape()
+    leaning = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(r / 2, r / 9, -h), gp_Dir(0.2, 0.1, 1)), r / 6, 4 * h).Shape()
+    drilled = BRepAlgoAPI_Cut(wedge, leaning).Shape()
+    shape = BRepBuilderAPI_Transform(drilled, turn.Multiplied(mirror), True).Shape()
+    about = (3.0, -2.0, 7.0)
+    flats = [f for f in faces(shape) if BRepAdaptor_Surface(f).GetType() == GeomAbs_Plane]
+    seen = 0
+    for face in (TopoDS.Face(f.Oriented(TopAbs_FORWARD)) for f in flats):
+        general, _ = face_sums._on_elementary(face, Plane(BRepAdaptor_Surface(face)), np.array(about))
+        found = flat_sums.flat(face, about)
+        if found is not None:
+            seen += 1
+            assert found == pytest.approx(general, rel=1e-9, abs=1e-11 * float(abs(general).max()))
+    assert seen >= 2
 
 
 @pytest.mark.parametrize("sweep", [2.0, 6.28])
@@ -172,5 +203,5 @@ def test_a_wall_that_is_not_all_round_is_not_taken_for_one(sweep: float) -> None
         for f in faces(BRepPrimAPI_MakeCylinder(5.0, 9.0, sweep).Shape())
         if BRepAdaptor_Surface(f).GetType() == GeomAbs_Cylinder
     ]
-    assert face_sums._right_ends(wall, Cylinder(BRepAdaptor_Surface(wall))) is None
+    assert flat_sums.round_wall(wall, (0.0, 0.0, 0.0)) is None
     assert face_sums.face_sums(wall).area == pytest.approx(5 * 9 * sweep, rel=1e-12)

@@ -6,6 +6,7 @@ theorem ∬ g du dv = ∮ G dv with G = ∫ g du: a line integral along the edge
 tori g is a polynomial in places and in sines and cosines of u, so that Gauss-Legendre points give G to the last digit;
 along the edges the integrand is smooth between knots, and the same points converge at once. Free forms are taken the
 same way, in both parameters between their knots, with two orders compared: the difference is the error that is told.
+Flat faces between lines and arcs, and whole cylinders, have a shorter way (``flat_sums``).
 
 A face is summed once: what an edit leaves as it was is not measured again.
 """
@@ -14,6 +15,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -25,8 +27,10 @@ from OCP.GeomAbs import (
     GeomAbs_BSplineCurve,
     GeomAbs_BSplineSurface,
     GeomAbs_Circle,
+    GeomAbs_Cylinder,
     GeomAbs_Ellipse,
     GeomAbs_Line,
+    GeomAbs_Plane,
     GeomAbs_SurfaceOfExtrusion,
     GeomAbs_SurfaceOfRevolution,
 )
@@ -35,7 +39,9 @@ from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from .edge_convexity import edges_of
-from .elementary import ELEMENTARY, FLAT, Cylinder, Elementary, Plane, cross
+from .elementary import ELEMENTARY, FLAT, Elementary, Plane, cross
+from .flat_sums import flat, round_wall
+from .frame import XYZ
 from .shapes import Remembered, Shape
 
 Array = NDArray[np.float64]
@@ -46,7 +52,6 @@ WHOLE = 17  # area, its first moments (3), vector area (3), volume, first (3) an
 GOOD = 1e-12  # relative difference of two orders under which nothing is refined
 ROUNDS = 3
 MOST = 400_000  # places at which a free form is looked at, one face
-ROUND = 1e-9  # mm, or parts of a turn, by which a wall that goes all round may miss
 KEPT = 20_000  # faces
 
 
@@ -69,31 +74,33 @@ _known: Remembered[FaceSums] = Remembered(KEPT)
 _on_planes: Remembered[Array] = Remembered(2 * KEPT)  # what edges bring to the sums of flat faces
 
 
-def face_sums(face: Shape, about: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> FaceSums:
+def face_sums(face: Shape, about: XYZ = (0.0, 0.0, 0.0)) -> FaceSums:
     """The sums over a face with its outward normal, about a point in mm."""
     plain = TopoDS.Face(face.Oriented(TopAbs_FORWARD))
-    found = _known.get(plain, about, lambda: _sums(plain, np.array(about)))
+    found = _known.get(plain, about, lambda: _sums(plain, about))
     if face.Orientation() != TopAbs_REVERSED:
         return found
     f = found
     return FaceSums(f.area, f.first, -f.vector, -f.volume, -f.one, -f.two, f.error)
 
 
-def _sums(face: Shape, about: Array) -> FaceSums:
+def _sums(face: Shape, about: XYZ) -> FaceSums:
     total, error = _summed(face, about)
-    two = np.zeros((3, 3))
-    two[np.triu_indices(3)] = total[11:]
-    two = two + two.T - np.diag(two.diagonal())
-    return FaceSums(float(total[0]), total[1:4], total[4:7], float(total[7]), total[8:11], two, error)
+    xx, xy, xz, yy, yz, zz = total[11:]
+    two = np.array(((xx, xy, xz), (xy, yy, yz), (xz, yz, zz)))
+    one, first, vector = (np.array(total[i : i + 3]) for i in (8, 1, 4))
+    return FaceSums(float(total[0]), first, vector, float(total[7]), one, two, error)
 
 
-def _summed(face: Shape, q: Array) -> tuple[Array, float]:
-    kind = BRepAdaptor_Surface(face).GetType()
+def _summed(face: Shape, about: XYZ) -> tuple[Sequence[float] | Array, float]:
+    a = BRepAdaptor_Surface(face)
+    kind, q = a.GetType(), np.array(about)
+    plain = flat(face, about) if kind == GeomAbs_Plane else None
+    plain = round_wall(face, about) if kind == GeomAbs_Cylinder else plain
+    if plain is not None:
+        return plain, 0.0
     if kind in ELEMENTARY:
-        surface = ELEMENTARY[kind](BRepAdaptor_Surface(face))
-        if isinstance(surface, Cylinder) and (ends := _right_ends(face, surface)) is not None:
-            return _all_round(surface, ends, q), 0.0
-        return _on_elementary(face, surface, q)
+        return _on_elementary(face, ELEMENTARY[kind](a), q)
     return _on_free(face, q)
 
 
@@ -111,44 +118,6 @@ def _integrand(s: Array, n: Array, q: Array) -> Array:
 
 
 # -- planes, cylinders, cones, spheres, tori ---------------------------------------------------------
-
-
-def _right_ends(face: Shape, wall: Cylinder) -> tuple[float, float] | None:
-    """Between which heights a cylinder's face goes all round, cut off square at both; None for any other."""
-    heights = []
-    for edge in edges_of(face):
-        curve = BRepAdaptor_Curve(edge)
-        if curve.GetType() == GeomAbs_Line:  # the seam
-            continue
-        if curve.GetType() != GeomAbs_Circle or curve.LastParameter() - curve.FirstParameter() < 2 * math.pi - ROUND:
-            return None
-        circle = curve.Circle()
-        off = _xyz(circle.Location()) - wall.o
-        height = float(off @ wall.z)
-        tilt = 1 - abs(float(_xyz(circle.Axis().Direction()) @ wall.z))
-        if tilt > ROUND or math.dist(off, height * wall.z) > ROUND or abs(circle.Radius() - wall.r) > ROUND:
-            return None
-        heights.append(height)
-    return (min(heights), max(heights)) if len(heights) == 2 else None
-
-
-def _all_round(wall: Cylinder, ends: tuple[float, float], q: Array) -> Array:
-    """The sums over a cylinder all round, in closed form: what is odd in the direction outwards cancels, and its square
-    is half the projection square to the axis. Along the axis all is of second order at most."""
-    r, total = wall.r, np.zeros(WHOLE)
-    across = np.eye(3) - np.outer(wall.z, wall.z)
-    half = (ends[1] - ends[0]) / 2
-    for node in (-1, 1):  # Gauss-Legendre of order two
-        d = wall.o + (ends[0] + half * (1 + node / math.sqrt(3))) * wall.z - q
-        flat = across @ d
-        weight = 2 * math.pi * r * half
-        two = r * (np.outer(d, d) + r * r / 2 * across + (np.outer(d, flat) + np.outer(flat, d)) / 2)
-        total[0] += weight
-        total[1:4] += weight * d
-        total[7] += wall.right * weight * r / 3
-        total[8:11] += wall.right * weight * r / 4 * (d + flat / 2)
-        total[11:] += wall.right * weight / 5 * two[np.triu_indices(3)]
-    return total
 
 
 def _on_elementary(face: Shape, surface: Elementary, q: Array) -> tuple[Array, float]:

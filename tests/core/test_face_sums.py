@@ -175,7 +175,7 @@ def test_a_wall_all_round_is_summed_in_closed_form(
 def test_flat_faces_are_summed_in_closed_form(
     r: float, h: float, sweep: float, angle: float, axis: tuple[float, float, float], mirrored: bool
 ) -> None:
-    """As the line integrals have it: between arcs, ellipses and lines, turned any way and mirrored, holes among them."""
+    """As the line integrals have it: between arcs, ellipses and lines, turned any way, mirrored, with holes."""
     turn, mirror = gp_Trsf(), gp_Trsf()
     turn.SetRotation(gp_Ax1(gp_Pnt(4, 5, 6), gp_Dir(*axis)), angle)
     if mirrored:

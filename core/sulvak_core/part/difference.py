@@ -7,6 +7,7 @@ Other lists of as many objects are compared place by place.
 
 from __future__ import annotations
 
+import marshal
 from typing import Any
 
 Op = dict[str, Any]
@@ -20,7 +21,7 @@ def difference(before: Any, after: Any) -> list[Op]:
 
 
 def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
-    if before is after:
+    if before is after or _written_alike(before, after):
         return
     if isinstance(before, dict) and isinstance(after, dict):
         _members(path, before, after, ops)
@@ -31,6 +32,14 @@ def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
             _value(f"{path}/{i}", old, new, ops)
     elif not _same(before, after):
         ops.append({"op": "replace", "path": path, "value": after})
+
+
+def _written_alike(before: Any, after: Any) -> bool:
+    """Whether two objects or lists are equal to the letter, told without looking into them one by one. Not every two
+    that are the same are told."""
+    if type(before) is not type(after) or not isinstance(before, dict | list) or before != after:
+        return False
+    return marshal.dumps(before, 2) == marshal.dumps(after, 2)  # by value; true is not 1
 
 
 def _same(before: Any, after: Any) -> bool:

@@ -118,7 +118,7 @@ def _along_line(u1: float, v1: float, u2: float, v2: float) -> Moments:
 
 
 def _all_round(c: tuple[float, float], p: tuple[float, float], r: tuple[float, float]) -> Moments:
-    """A whole ellipse c + p·cos t + r·sin t: its area, signed, and its spread about the centre, a quarter of p² + r²."""
+    """A whole ellipse c + p·cos t + r·sin t: its signed area, and its spread about the centre, a quarter of p² + r²."""
     a = math.pi * (p[0] * r[1] - p[1] * r[0])
     u, v = c
     return (

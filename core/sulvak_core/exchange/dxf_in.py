@@ -24,7 +24,7 @@ from .arcs import fitted
 from .drawing import Collector, Drawing, DrawingUnit, OutOfRange, Shape
 
 _UNITS: dict[int, DrawingUnit] = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
-_BROKEN = (
+BROKEN = (
     DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, ZeroDivisionError,
     OverflowError, StopIteration, EOFError, AssertionError, struct.error,
 )  # fmt: skip
@@ -41,14 +41,15 @@ def read_dxf(data: bytes, tolerance: float = 1e-4) -> Drawing:
     """
     if data.startswith((b"AC10", b"AC1.", b"MC0.0")):
         raise Refusal("This is a drawing in a closed format; save it as DXF and bring that.")
-    file = _opened(data)
-    reader = _Reader(file, tolerance, _unit(file, data))
+    file = opened(data)
+    reader = _Reader(file, tolerance, unit_of(file, data))
     for entity in file.modelspace():
         reader.take(entity, 0)
     return reader.into.done()
 
 
-def _opened(data: bytes) -> DxfFile:
+def opened(data: bytes) -> DxfFile:
+    """A DXF file, text or binary. Raises Refusal for anything else."""
     head = data[:4096]
     binary = b"\r\n\x1a\x00" in head[:32]  # how the sentinel of a binary DXF ends
     if not binary and b"SECTION" not in head:
@@ -60,17 +61,17 @@ def _opened(data: bytes) -> DxfFile:
         try:
             # from a path: line ends, the code page and the binary form are then found out by the reader
             return ezdxf.readfile(path)  # type: ignore[attr-defined]
-        except _BROKEN:
+        except BROKEN:
             if binary:  # the recovering reader takes text alone
                 raise Refusal(damaged) from None
         try:
             file, _ = recover.readfile(path)
-        except _BROKEN:
+        except BROKEN:
             raise Refusal(damaged) from None
     return file
 
 
-def _unit(file: DxfFile, data: bytes) -> DrawingUnit | None:
+def unit_of(file: DxfFile, data: bytes) -> DrawingUnit | None:
     """The unit that the file itself tells; a reader's own default for one that tells none would be a guess."""
     if b"$INSUNITS" in data and (unit := _UNITS.get(int(file.header.get("$INSUNITS", 0) or 0))):
         return unit
@@ -78,7 +79,7 @@ def _unit(file: DxfFile, data: bytes) -> DrawingUnit | None:
     return "in" if imperial else None
 
 
-def _clean(text: Any) -> str:
+def clean(text: Any) -> str:
     """Text without halves of characters, which bytes outside a file's code page become."""
     return str(text).encode("utf-8", "replace").decode()
 
@@ -90,7 +91,7 @@ class _Reader:
         self.opened = 0
         self.into.drawing.unit = unit
         for layer in file.layers:
-            self.into.layer(_clean(layer.dxf.name), not (layer.is_off() or layer.is_frozen()))
+            self.into.layer(clean(layer.dxf.name), not (layer.is_off() or layer.is_frozen()))
 
     def take(self, entity: Any, depth: int) -> None:
         kind = entity.dxftype()
@@ -107,7 +108,7 @@ class _Reader:
             work(self, entity)
         except Refusal:
             raise
-        except _BROKEN:
+        except BROKEN:
             self.into.leave_out(f"damaged {kind.lower()}")
 
     def _open(self, entity: Any, depth: int) -> None:
@@ -130,7 +131,7 @@ class _Reader:
             self.into.leave_out("damaged block")
         except Refusal:
             raise
-        except _BROKEN:  # a scale of zero, a block that holds itself: this one is left out, the rest is taken
+        except BROKEN:  # a scale of zero, a block that holds itself: this one is left out, the rest is taken
             self.into.leave_out("damaged block")
 
     def _skipped(self, entity: Any, reason: str) -> None:
@@ -139,7 +140,7 @@ class _Reader:
     # -- shapes ------------------------------------------------------------------------------
 
     def _shape(self, entity: Any, kind: str, lift: float, **data: Any) -> None:
-        layer = _clean(entity.dxf.get("layer", "0"))
+        layer = clean(entity.dxf.get("layer", "0"))
         common = {"layer": layer, "lift": lift if abs(lift) > FLAT else 0.0, "dashed": self._dashed(entity)}
         self.into.add(Shape(kind=kind, **common, **data))  # type: ignore[arg-type]
 
@@ -215,7 +216,7 @@ class _Reader:
     def _curve(self, e: Any, at: Callable[[float], Vec3], size: float, lift: float) -> None:
         if not math.isfinite(size) or size <= 0:
             raise ValueError
-        for s in fitted(lambda t: _xy(at(t)), self.tolerance * size, _clean(e.dxf.get("layer", "0"))):
+        for s in fitted(lambda t: _xy(at(t)), self.tolerance * size, clean(e.dxf.get("layer", "0"))):
             s.lift, s.dashed = (lift if abs(lift) > FLAT else 0.0), self._dashed(e)
             self.into.add(s)
         self.into.drawing.fitted += 1
@@ -229,7 +230,7 @@ class _Reader:
     # -- words -------------------------------------------------------------------------------
 
     def text(self, e: Any) -> None:
-        self.into.note(_clean(e.plain_text()))
+        self.into.note(clean(e.plain_text()))
 
     def dimension(self, e: Any) -> None:
         """``<>`` in the text stands for the measured value."""
@@ -240,9 +241,7 @@ class _Reader:
         shown = f"{sign}{value:.4f}".rstrip("0").rstrip(".") + ("°" if kind in (2, 5) else "")
         text = str(e.dxf.get("text", "") or "<>")
         if text.strip() and math.isfinite(value):
-            self.into.size(
-                _clean(text).replace("<>", shown).replace("%%c", "Ø").replace("%%d", "°").replace("%%p", "±")
-            )
+            self.into.size(clean(text).replace("<>", shown).replace("%%c", "Ø").replace("%%d", "°").replace("%%p", "±"))
 
 
 _KINDS: dict[str, Callable[[_Reader, Any], None]] = {

@@ -12,7 +12,8 @@ LONGEST = 2400  # pixels of a page's longer side
 PAGES = 200
 
 
-def _open(data: bytes) -> pypdfium2.PdfDocument:
+def opened(data: bytes) -> pypdfium2.PdfDocument:
+    """A PDF. Raises Refusal where it is none, damaged, or locked."""
     try:
         return pypdfium2.PdfDocument(data)
     except pypdfium2.PdfiumError:
@@ -21,7 +22,7 @@ def _open(data: bytes) -> pypdfium2.PdfDocument:
 
 def page_sizes(data: bytes) -> list[tuple[float, float]]:
     """Width and height of every page in points (1/72 inch)."""
-    pdf = _open(data)
+    pdf = opened(data)
     if not 0 < len(pdf) <= PAGES:
         raise Refusal(f"This PDF has {len(pdf)} pages; a sheet has between 1 and {PAGES}.")
     sizes = [(float(w), float(h)) for w, h in (pdf[i].get_size() for i in range(len(pdf)))]
@@ -32,7 +33,7 @@ def page_sizes(data: bytes) -> list[tuple[float, float]]:
 
 def page_png(data: bytes, number: int) -> bytes:
     """One page as PNG, its longer side LONGEST pixels."""
-    pdf = _open(data)
+    pdf = opened(data)
     if not 0 <= number < len(pdf):
         raise Refusal("This PDF has no such page.")
     page = pdf[number]

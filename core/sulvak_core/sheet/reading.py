@@ -125,24 +125,37 @@ def furniture(page: Page) -> tuple[Box, list[Box]]:
     """The box inside the page's frame (the whole page where it has none), and the boxes of ruled tables."""
     w, h = page.size
     level, upright = _straight(page.strokes)
-    long_level = [s for s in level if s.length() > LONG * w]
-    long_upright = [s for s in upright if s.length() > LONG * h]
-    tops = [y for s in long_level if (y := s.points[0][1]) < MARGIN * h]
-    bottoms = [y for s in long_level if (y := s.points[0][1]) > (1 - MARGIN) * h]
-    lefts = [x for s in long_upright if (x := s.points[0][0]) < MARGIN * w]
-    rights = [x for s in long_upright if (x := s.points[0][0]) > (1 - MARGIN) * w]
-    frame = (max(lefts, default=0.0), max(tops, default=0.0), min(rights, default=w), min(bottoms, default=h))
-    edges = [
-        s
-        for s in (*long_level, *long_upright)
-        if any(
-            abs(s.points[0][k] - v) < TOUCHING for k, vs in ((1, (*tops, *bottoms)), (0, (*lefts, *rights))) for v in vs
-        )
-    ]
+    frames = _frames(level, upright, page.size)
+    frame = max(frames, key=lambda f: f.box[0]).box if frames else (0.0, 0.0, w, h)
+    edges = [s for f in frames for s in f.sides]
     hanging = _hanging([s for s in (*level, *upright) if s not in edges], edges)
     ruled = [merged([s.box() for s in group]) for group in _groups(hanging) if len(group) > 1]
     ruled += _tables([s for s in (*level, *upright) if s not in edges and s not in hanging], page.letterings)
     return frame, [b for b in ruled if (b[2] - b[0]) * (b[3] - b[1]) < 0.5 * w * h]
+
+
+@dataclass(frozen=True)
+class _Frame:
+    box: Box
+    sides: tuple[Stroke, ...]
+
+
+def _frames(level: list[Stroke], upright: list[Stroke], size: tuple[float, float]) -> list[_Frame]:
+    """The rectangles of long lines near the page's edges whose corners meet, one within another."""
+    w, h = size
+    tops = [s for s in level if s.length() > LONG * w and s.points[0][1] < MARGIN * h]
+    bottoms = [s for s in level if s.length() > LONG * w and s.points[0][1] > (1 - MARGIN) * h]
+    lefts = [s for s in upright if s.length() > LONG * h and s.points[0][0] < MARGIN * w]
+    rights = [s for s in upright if s.length() > LONG * h and s.points[0][0] > (1 - MARGIN) * w]
+    found = []
+    for top in tops:
+        beside = [s for s in (*lefts, *rights) if _meets(s, top)]
+        left, right = (next((s for s in beside if s in side), None) for side in (lefts, rights))
+        bottom = next((s for s in bottoms if left and right and _meets(s, left) and _meets(s, right)), None)
+        if left and right and bottom:
+            box = (left.points[0][0], top.points[0][1], right.points[0][0], bottom.points[0][1])
+            found.append(_Frame(box, (top, left, right, bottom)))
+    return found
 
 
 def _meets(a: Stroke, b: Stroke) -> bool:

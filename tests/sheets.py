@@ -1,0 +1,89 @@
+"""A page of a sheet drawn again as another kind of file: for tests that read the same sheet from each."""
+
+from __future__ import annotations
+
+import io
+import math
+
+import ezdxf
+from reportlab.pdfgen.canvas import Canvas  # type: ignore[import-untyped]
+
+from sulvak_core.sheet.page import Page, Stroke
+
+POINT = 72 / 25.4  # points a mm
+CAPITAL = 0.72
+
+
+def as_pdf(page: Page, turned: int = 0) -> bytes:
+    """As a PDF: arcs become free curves there, texts stand in Helvetica."""
+    out = io.BytesIO()
+    wide, high = page.size
+    # a turned page is given its size as it will be seen
+    canvas = Canvas(out, pagesize=(high, wide) if turned % 180 else (wide, high))
+    for s in page.strokes:
+        canvas.setLineWidth(s.width or 0.5)
+        canvas.setDash(list(s.dash) if s.dash else [])
+        path = canvas.beginPath()
+        if s.centre is not None:
+            (cx, cy), r = s.centre, s.radius
+            start = -math.degrees(math.atan2(s.points[0][1] - cy, s.points[0][0] - cx))
+            path.arc(cx - r, high - cy - r, cx + r, high - cy + r, start, -math.degrees(s.sweep))
+        else:
+            path.moveTo(s.points[0][0], high - s.points[0][1])
+            for x, y in s.points[1:]:
+                path.lineTo(x, high - y)
+        canvas.drawPath(path, stroke=1, fill=0)
+    for t in page.letterings:
+        canvas.saveState()
+        canvas.translate(t.at[0], high - t.at[1])
+        canvas.rotate(-t.turn)
+        canvas.setFont("Helvetica", t.size)
+        canvas.drawCentredString(0, 0, t.text)
+        canvas.restoreState()
+    if turned:
+        canvas.setPageRotation(turned)
+    canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def as_dxf(page: Page) -> bytes:
+    """As a DXF in mm, y up: line types and widths told, dashes as a pattern of their own."""
+    file = ezdxf.new("R2010", setup=True)  # type: ignore[attr-defined]
+    file.header["$INSUNITS"] = 4
+    space = file.modelspace()
+    patterns: dict[tuple[float, ...], str] = {(): "CONTINUOUS"}
+    for s in page.strokes:
+        if s.dash not in patterns:
+            patterns[s.dash] = f"CENTER_{len(patterns)}"
+            lengths = [(-1 if i % 2 else 1) * v / POINT for i, v in enumerate(s.dash)]
+            file.linetypes.add(patterns[s.dash], [sum(map(abs, lengths)), *lengths])
+        _dxf_stroke(space, s, {"linetype": patterns[s.dash], "lineweight": _weight(s.width / POINT)})
+    for t in page.letterings:
+        text = space.add_text(t.text, height=t.size * CAPITAL / POINT, rotation=-t.turn)
+        text.set_placement((t.at[0] / POINT, -t.at[1] / POINT), align=ezdxf.enums.TextEntityAlignment.CENTER)
+    out = io.StringIO()
+    file.write(out)
+    return out.getvalue().encode()
+
+
+def _weight(mm: float) -> int:
+    """The nearest width that a DXF knows."""
+    known = (13, 18, 20, 25, 30, 35, 40, 50, 60, 70, 80, 90, 100)
+    return min(known, key=lambda w: abs(w - 100 * mm))
+
+
+def _dxf_stroke(space, s: Stroke, look: dict[str, object]) -> None:  # type: ignore[no-untyped-def]
+    points = [(x / POINT, -y / POINT) for x, y in s.points]
+    if s.kind == "line":
+        space.add_line(*points, dxfattribs=look)
+    elif s.centre is None:
+        space.add_lwpolyline(points, dxfattribs=look)
+    else:
+        c, r = (s.centre[0] / POINT, -s.centre[1] / POINT), s.radius / POINT
+        if s.kind == "circle":
+            space.add_circle(c, r, dxfattribs=look)
+        else:
+            ends = [math.degrees(math.atan2(y - c[1], x - c[0])) for x, y in points]
+            a, b = ends if s.sweep < 0 else ends[::-1]
+            space.add_arc(c, r, a, b, dxfattribs=look)

@@ -313,7 +313,23 @@ class Worker:
     def page(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.sheet.pages import page_png
 
-        return page_png(request["data"], request["page"])
+        return page_png(request["data"], request["page"], request.get("longest") or 0)
+
+    def sheet_reading(self, request: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
+        """What a page of a vector sheet says, and the page itself as JSON."""
+        import json
+
+        from sulvak_core.exchange.sheet_files import sheet_reading
+
+        said, page = sheet_reading(request["data"], request["media_type"], request["page"])
+        return said, json.dumps(page, separators=(",", ":")).encode()
+
+    def sheet_drawn(self, request: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
+        """A DXF sheet as SVG; its size in points and the mm a point stands for."""
+        from sulvak_core.exchange.sheet_files import dxf_drawn
+
+        drawn, size, mm = dxf_drawn(request["data"])
+        return {"size": size, "mm": mm}, drawn.encode()
 
     def drawing(self, request: dict[str, Any]) -> str:
         from sulvak_core.exchange.dxf_in import read_dxf

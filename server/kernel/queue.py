@@ -90,5 +90,6 @@ def ask_for_drawing(file_id: int, key: str) -> None:
     app.configure_task("kernel.drawing", lock=f"drawing:{key}", priority=EXPORT).defer(file=file_id, key=key)
 
 
-def ask_for_pages(file_id: int, key: str, page: int | None) -> None:
-    app.configure_task("kernel.pages", lock=f"pages:{key}", priority=EXPORT).defer(file=file_id, key=key, page=page)
+def ask_for_pages(file_id: int, key: str, asked: dict[str, Any]) -> None:
+    """Have a sheet read; ``asked["do"]`` names what the process is to do."""
+    app.configure_task("kernel.pages", lock=f"pages:{key}", priority=EXPORT).defer(file=file_id, key=key, asked=asked)

@@ -290,16 +290,17 @@ def _keep_mesh(record: PartRecord, key: str, data: bytes) -> str:
 
 
 @app.task(name="kernel.pages", retry=_AGAIN, pass_context=True)
-def pages(context: JobContext, file: int, key: str, page: int | None = None) -> None:
-    """Read a PDF sheet in a process with limits: its page sizes, or one page as a picture."""
+def pages(context: JobContext, file: int, key: str, asked: dict[str, Any]) -> None:
+    """Read a sheet in a process with limits: the sizes of a PDF's pages, a page as a picture, or what stands on it."""
     from parts.models import StoredFile
 
     close_old_connections()
     stored = StoredFile.objects.get(pk=file)
-    request = {"do": "pages" if page is None else "page", "data": bytes(stored.data), "page": page}
+    request = {**asked, "data": bytes(stored.data), "media_type": stored.media_type}
     try:
         made = _call(f"file:{file}", request, seconds=READING, stopped=context.should_abort)
-        fields = {"kind": "pages", "head": made, "data": b""} if page is None else {"kind": "page", "data": made}
+        head, data = made if isinstance(made, tuple) else (None, made) if isinstance(made, bytes) else (made, b"")
+        fields = {"kind": "page" if data else "pages", "head": head, "data": data}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=fields)

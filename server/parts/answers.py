@@ -31,12 +31,14 @@ class SketchOut(Schema):
 
 
 class CalloutOut(Schema):
-    """``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's."""
+    """``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's. ``came``: how a
+    worked-out one came about."""
 
     kind: str
     said: str
     typed: str
     hole: dict[str, str]
+    came: str
 
 
 class HistoryOut(Schema):

@@ -96,7 +96,7 @@ def words(command: dict[str, Any]) -> str:
     return _WORDS.get(command.get("do", ""), "made the part")
 
 
-SHEETS = ("image/svg+xml", "image/png", "image/jpeg", "application/pdf")
+SHEETS = ("image/svg+xml", "image/png", "image/jpeg", "application/pdf", "image/vnd.dxf")
 
 
 def _check_files(part: PartRecord, after: dict[str, Any]) -> None:

@@ -10,13 +10,14 @@ from sulvak_core.exchange.xml import parse_svg
 from sulvak_core.part.errors import Refusal
 
 PIXELS = 60_000_000
+_DXF = re.compile(rb"^\s*0\s*\r?\n\s*SECTION\s*\r?$", re.MULTILINE)
 _UNSAFE = {"script", "foreignobject", "iframe", "object", "embed", "animate", "set", "handler"}
 _OUTSIDE = re.compile(r"url\s*\(\s*(?!['\"]?\s*#)", re.IGNORECASE)  # anything but a place in the file itself
 _PER = {"": 0.75, "px": 0.75, "pt": 1.0, "mm": 72 / 25.4, "cm": 720 / 25.4, "in": 72.0}
 
 
 def recognise(data: bytes) -> tuple[str, list[tuple[float, float]] | None]:
-    """Media type and page sizes in points; None for a PDF, whose pages are read elsewhere. Raises Refusal."""
+    """Media type and page sizes in points; None for a PDF or DXF, whose pages are read elsewhere. Raises Refusal."""
     if not data:
         raise Refusal("This file is empty; choose the drawing's file.")
     if data.startswith(b"%PDF-"):
@@ -26,7 +27,9 @@ def recognise(data: bytes) -> tuple[str, list[tuple[float, float]] | None]:
     head = data[:1000].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head.startswith(b"<") and b"<svg" in data[:20000]:
         return "image/svg+xml", [_svg_size(data)]
-    raise Refusal("A sheet is an SVG, PNG, JPG or PDF file; this is none of them, whatever its name says.")
+    if b"\r\n\x1a\x00" in data[:32] or _DXF.search(data[:4096]):
+        return "image/vnd.dxf", None
+    raise Refusal("A sheet is an SVG, PNG, JPG, PDF or DXF file; this is none of them, whatever its name says.")
 
 
 def _picture(data: bytes) -> tuple[str, list[tuple[float, float]]]:

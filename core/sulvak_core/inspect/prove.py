@@ -86,6 +86,8 @@ class Prover:
             v.state, v.said = "reference", f"measures {shown}"
         elif fits and counted and not extra:
             v.state, v.said = "proven", f"proven {shown}"
+            if r.general and abs(off) > EXACT:
+                v.said += f", {number(abs(off))} {'over' if off > 0 else 'under'} {number(r.nominal)}"
         else:
             wrong = [*extra]
             if not fits:

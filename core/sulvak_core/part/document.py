@@ -69,7 +69,8 @@ class Gauged(Strict):
 class Callout(Strict):
     """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
-    its bare numbers; without one they are in the part's."""
+    its bare numbers; without one they are in the part's. One that is ``worked`` out is arithmetic over others by their
+    ids (``b4 - b5 - b5``), whatever its text."""
 
     id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
     number: Annotated[int, Field(ge=1, le=9999)]
@@ -79,6 +80,7 @@ class Callout(Strict):
     link: Link | None = None
     gauged: Gauged | None = None
     unit: Literal["mm", "in"] | None = None
+    worked: Text = ""
 
 
 class PageLook(Strict):
@@ -94,7 +96,7 @@ class SheetFile(Strict):
 
     name: Text
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-    media_type: Literal["image/svg+xml", "image/png", "image/jpeg", "application/pdf"]
+    media_type: Literal["image/svg+xml", "image/png", "image/jpeg", "application/pdf", "image/vnd.dxf"]
     pages: list[tuple[float, float]] = Field(min_length=1, max_length=200)
     looks: dict[Annotated[str, Field(pattern=r"^[0-9]{1,3}$")], PageLook] = Field(default_factory=dict, max_length=200)
 
@@ -135,10 +137,11 @@ S = TypeVar("S", bound=StepBase)
 
 
 class Part(Strict, Generic[S]):
-    """A part. ``hold`` is the step after which the build stops; None builds everything."""
+    """A part. ``hold`` is the step after which the build stops; None builds everything. ``general_tolerance`` gives
+    limits to sizes without their own, written as a note: ``ISO 2768-m``, or by the decimals of a size."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[2] = 2
+    format_version: Literal[3] = 3
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""
@@ -149,6 +152,7 @@ class Part(Strict, Generic[S]):
     material: Text = ""
     materials: list[OwnMaterial] = Field(default_factory=list, max_length=100)
     target_mass: MassTarget | None = None
+    general_tolerance: Text = ""
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)
     steps: list[S] = Field(default_factory=list, max_length=2000)

@@ -7,10 +7,11 @@ from typing import Any
 
 from .errors import Refusal
 
-FORMAT = 2
+FORMAT = 3
 # how data of a format become data of the next; what is given is not changed
 STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # ribs came
+    2: lambda data: data,  # worked-out callouts, general tolerances and DXF sheets came
 }
 
 

@@ -65,6 +65,7 @@ class GeneralTolerance:
 _ISO = re.compile(r"ISO\s*2768(?:\s*-\s*1)?\s*[-–—\s]\s*(?P<grade>[fmcv])[HKL]?(?:-E)?\b", re.IGNORECASE)
 _DECIMALS = re.compile(r"0?[.,](?P<places>[Xx]{1,4})(?![\dXx])\s*[:=]?\s*(?:±|\+/-|\+-)\s*(?P<by>\d*[.,]?\d+)")
 _WHOLE = re.compile(r"(?<![.,\w])[Xx](?![.,\w])\s*[:=]?\s*(?:±|\+/-|\+-)\s*(?P<by>\d*[.,]?\d+)")
+_UNIT = re.compile(r"\((mm|in)\)", re.IGNORECASE)
 _ANGLES = re.compile(r"ANG(?:LES?|ULAR)?\.?\s*[:=]?\s*(?:±|\+/-|\+-)\s*(?P<by>\d*[.,]?\d+)\s*(?:°|DEG)?", re.IGNORECASE)
 
 
@@ -73,6 +74,8 @@ def read(text: str, unit: LengthUnit = "mm") -> GeneralTolerance | None:
     found = _ISO.search(text)
     if found:
         return GeneralTolerance(found["grade"].lower())
+    own = _UNIT.search(text)
+    unit = own[1].lower() if own else unit  # type: ignore[assignment]
     by = {len(m["places"]): _figure(m["by"]) * MM_PER[unit] for m in _DECIMALS.finditer(text)}
     whole = _WHOLE.search(text)
     if whole:
@@ -81,6 +84,12 @@ def read(text: str, unit: LengthUnit = "mm") -> GeneralTolerance | None:
     if not by:
         return None
     return GeneralTolerance("", by, _figure(angles["by"]) if angles else None)
+
+
+def in_its_unit(text: str, unit: LengthUnit) -> str:
+    """The note with the unit of its figures said, so that it means the same in a part of another."""
+    found = read(text, unit)
+    return f"{text} ({unit})" if found is not None and not found.grade and not _UNIT.search(text) else text
 
 
 def _figure(text: str) -> float:

@@ -8,7 +8,8 @@ import pypdfium2
 
 from ..part.errors import Refusal
 
-LONGEST = 2400  # pixels of a page's longer side
+LONGEST = 2400  # pixels of a page's longer side, where nothing else is asked for
+LARGEST = 9600
 PAGES = 200
 
 
@@ -31,13 +32,13 @@ def page_sizes(data: bytes) -> list[tuple[float, float]]:
     return sizes
 
 
-def page_png(data: bytes, number: int) -> bytes:
-    """One page as PNG, its longer side LONGEST pixels."""
+def page_png(data: bytes, number: int, longest: int = 0) -> bytes:
+    """One page as PNG, its longer side ``longest`` pixels (LONGEST where that is 0)."""
     pdf = opened(data)
     if not 0 <= number < len(pdf):
         raise Refusal("This PDF has no such page.")
     page = pdf[number]
-    picture = page.render(scale=LONGEST / max(page.get_size())).to_pil()
+    picture = page.render(scale=min(longest or LONGEST, LARGEST) / max(page.get_size())).to_pil()
     out = io.BytesIO()
     picture.save(out, "PNG")
     return out.getvalue()

@@ -30,6 +30,7 @@ class PartChanges(Strict):
     material: Text | None = None
     materials: Annotated[list[OwnMaterial], Field(max_length=100)] | None = None
     target_mass: MassTarget | None = None
+    general_tolerance: Text | None = None
     properties: dict[str, Text] | None = None
 
 

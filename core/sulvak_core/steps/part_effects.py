@@ -9,6 +9,8 @@ from ..part.document import NamedValue
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import MAX_TEXT, check_name, names_in, rename_in, with_unit_said
 from ..part.materials import checked_own
+from ..sheet.general_tolerance import in_its_unit
+from ..sheet.general_tolerance import read as read_general
 from ..sketch.edit import measured, pattern_values
 from . import commands as c
 from . import walk
@@ -22,6 +24,11 @@ def _set_part(document: Document, command: c.SetPart) -> Outcome:
     for key in ("name", "number", "unit"):
         if key in changes and changes[key] is None:
             raise Refusal(f"A part needs a {key}.")
+    if changes.get("general_tolerance") and read_general(changes["general_tolerance"]) is None:
+        raise Refusal(
+            "A general tolerance is written as ISO 2768-m, or by the decimals: .X ±.03 .XX ±.01 ANGLES ±0.5°.",
+            field="general_tolerance",
+        )
     after = Document.model_validate({**dict(document), **changes})  # what is not named stays the same object
     if {"material", "materials"} & set(changes):
         bodies = {s.material for s in after.steps if s.kind == "body"}
@@ -58,7 +65,8 @@ def _in_unit(before: Document, after: Document) -> Document:
         steps.append(step)
     values = [v.model_copy(update={"expr": kept(v.expr)}) if v.kind == "length" else v for v in after.values]
     callouts = [b if b.unit else b.model_copy(update={"unit": old}) for b in after.callouts]
-    return altered(after, steps=steps, values=values, callouts=callouts)
+    general = in_its_unit(after.general_tolerance, old)
+    return altered(after, steps=steps, values=values, callouts=callouts, general_tolerance=general)
 
 
 def set_value(document: Document, command: c.SetValue) -> Outcome:

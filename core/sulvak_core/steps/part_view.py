@@ -9,7 +9,7 @@ from ..sheet.requirement import said
 from ..sketch.edit import Values
 from .kinds.sketch import SketchStep
 from .registry import Document, Opened
-from .shared import read_callout, values_for
+from .shared import how_it_came, read_callout, values_for
 from .sheet_effects import hole_asked
 from .sketch_view import sketch_view
 
@@ -27,7 +27,13 @@ def content(one: Opened, view_of: ViewOf = sketch_view) -> dict[str, Any]:
         "document": one.data,
         "sketches": {s.id: view_of(document, s, values) for s in document.steps if isinstance(s, SketchStep)},
         "callouts": {
-            b.id: {"kind": r.kind, "said": said(r), "typed": r.typed, "hole": hole_asked(r)}
+            b.id: {
+                "kind": r.kind,
+                "said": said(r),
+                "typed": r.typed,
+                "hole": hole_asked(r),
+                "came": how_it_came(document, b),
+            }
             for b in document.callouts
             for r in [read_callout(document, b)]
         },

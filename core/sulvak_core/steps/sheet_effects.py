@@ -6,11 +6,12 @@ from collections.abc import Callable
 from typing import Any
 
 from ..part.document import Callout, Link
-from ..part.errors import Refusal
+from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import Kind
 from ..part.threads import THREADS
 from ..sheet.places import on_page
 from ..sheet.requirement import Requirement
+from ..sheet.worked_out import used, worked_out
 from ..sketch.words import thing
 from . import commands as c
 from . import walk
@@ -49,7 +50,9 @@ def _set_page(document: Document, command: c.SetPage) -> Outcome:
 
 def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
     new = command.callout
-    if not new.text.strip():
+    if new.worked:
+        _check_worked(document, new)
+    elif not new.text.strip():
         raise Refusal("A callout needs its text, as it stands on the sheet: 48 ±0.1, Ø8 THRU, R6 …")
     old = next((b for b in document.callouts if b.id == new.id), None)
     if any(b.number == new.number and b.id != new.id for b in document.callouts):
@@ -62,12 +65,60 @@ def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
     if old is None:
         return Outcome(altered(document, callouts=[*document.callouts, new]))
     after = altered(document, callouts=[new if b.id == new.id else b for b in document.callouts])
-    if new.link and new.text != old.text:
-        return _fed(after, new.id, new.link)
-    return Outcome(after)
+    if (new.text, new.worked) == (old.text, old.worked):
+        return Outcome(after)
+    return _following(after, new)
+
+
+def _following(document: Document, changed: Callout) -> Outcome:
+    """What a callout that reads otherwise now feeds, and what those feed that are worked out from it."""
+    ids, front = [changed.id], {changed.id}
+    while front:
+        front = {b.id for b in document.callouts if b.worked and b.id not in ids and used(b.worked) & front}
+        ids += [b.id for b in document.callouts if b.id in front]
+    outcome = Outcome(document)
+    for ident in ids:
+        link = next(b.link for b in document.callouts if b.id == ident)
+        if link is not None:
+            fed = _fed(outcome.document, ident, link)
+            outcome = Outcome(
+                fed.document, outcome.said + fed.said, outcome.skipped + fed.skipped, outcome.lost + fed.lost
+            )
+    return outcome
+
+
+def _check_worked(document: Document, new: Callout) -> None:
+    """Raises Refusal for arithmetic that cannot be read, speaks of what is not there, or goes round in a circle."""
+    try:
+        ids = used(new.worked)
+    except ExpressionError as error:
+        raise Refusal(f"This cannot be worked out: {error.sentence}", field="worked") from None
+    others = {b.id: b for b in document.callouts if b.id != new.id}
+    if not ids or ids - set(others):
+        raise Refusal("A worked-out size is arithmetic over other callouts: press their balloons.", field="worked")
+    waiting, seen = list(ids), set(ids)
+    while waiting:
+        deeper = others[waiting.pop()]
+        for ident in used(deeper.worked) if deeper.worked else ():
+            if ident == new.id:
+                raise Refusal(
+                    f"This goes round in a circle: {deeper.number} is worked out from this one.", field="worked"
+                )
+            if ident in others and ident not in seen:
+                seen.add(ident)
+                waiting.append(ident)
+    try:
+        made = worked_out(new.worked, lambda ident: read_callout(document, others[ident]), new.unit or document.unit)
+    except ExpressionError as error:
+        raise Refusal(f"This cannot be worked out: {error.sentence}", field="worked") from None
+    if made.kind == "note":
+        raise Refusal("Only sizes can be worked with, and one of these is a note.", field="worked")
 
 
 def _delete_callout(document: Document, command: c.DeleteCallout) -> Outcome:
+    users = [b.number for b in document.callouts if b.worked and command.callout in used(b.worked)]
+    if users:
+        raise Refusal(f"Callout {users[0]} is worked out from this one; delete that first, or work it out otherwise.")
     return Outcome(altered(document, callouts=[b for b in document.callouts if b.id != command.callout]))
 
 

@@ -478,7 +478,7 @@ export interface paths {
         put?: never;
         /**
          * Upload
-         * @description Put a drawing (SVG, PNG, JPG or PDF) beside the model.
+         * @description Put a drawing (SVG, PNG, JPG, PDF or DXF) beside the model.
          */
         post: operations["parts_routers_sheets_upload"];
         delete?: never;
@@ -496,9 +496,31 @@ export interface paths {
         };
         /**
          * Page
-         * @description A page of the sheet as a picture. An SVG comes with a policy that lets nothing in it run.
+         * @description A page of the sheet as a picture; of a PDF with its longer side ``longest`` pixels, so that it is sharp however
+         *     near it is looked at. An SVG comes with a policy that lets nothing in it run.
          */
         get: operations["parts_routers_sheets_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/sheet/{page}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reading
+         * @description What stands on a page of a vector sheet: every text that is a size, with what it means and which callout has it
+         *     already; and its notes. A picture is refused with what to do instead.
+         */
+        get: operations["parts_routers_sheets_reading"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1102,7 +1124,8 @@ export interface components {
          * Callout
          * @description A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
          *     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
-         *     its bare numbers; without one they are in the part's.
+         *     its bare numbers; without one they are in the part's. One that is ``worked`` out is arithmetic over others by their
+         *     ids (``b4 - b5 - b5``), whatever its text.
          */
         Callout: {
             /** At */
@@ -1125,12 +1148,20 @@ export interface components {
             text: string;
             /** Unit */
             unit?: ("mm" | "in") | null;
+            /**
+             * Worked
+             * @default
+             */
+            worked: string;
         };
         /**
          * CalloutOut
-         * @description ``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's.
+         * @description ``hole``: the fields of a hole step that the callout asks for; empty when it is no hole's. ``came``: how a
+         *     worked-out one came about.
          */
         CalloutOut: {
+            /** Came */
+            came: string;
             /** Hole */
             hole: {
                 [key: string]: string;
@@ -1734,10 +1765,15 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            format_version: 2;
+            format_version: 3;
+            /**
+             * General Tolerance
+             * @default
+             */
+            general_tolerance: string;
             /** Hold */
             hold?: string | null;
             /**
@@ -3097,6 +3133,8 @@ export interface components {
         PartChanges: {
             /** Description */
             description?: string | null;
+            /** General Tolerance */
+            general_tolerance?: string | null;
             /** Mass Unit */
             mass_unit?: ("g" | "kg" | "lb") | null;
             /** Material */
@@ -3499,6 +3537,54 @@ export interface components {
             /** Of */
             of: components["schemas"]["EdgeRef"] | components["schemas"]["CutRef"] | components["schemas"]["SilhouetteRef"] | components["schemas"]["GuideRef"];
         };
+        /**
+         * ProposedOut
+         * @description A text of the sheet: where its letters stand and where a balloon has room (shares of the page from its top left),
+         *     what it means, and the callout that has it already.
+         */
+        ProposedOut: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Callout */
+            callout: string | null;
+            /** Kind */
+            kind: string;
+            /** Said */
+            said: string;
+            /** Text */
+            text: string;
+            /** Turn */
+            turn: number;
+        };
+        /**
+         * ReadingOut
+         * @description What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
+         *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's.
+         */
+        ReadingOut: {
+            /** General */
+            general: string;
+            /** Mm */
+            mm: number | null;
+            /** Notes */
+            notes: components["schemas"]["ProposedOut"][];
+            /** Scale */
+            scale: number | null;
+            /** Sizes */
+            sizes: components["schemas"]["ProposedOut"][];
+            /** Unit */
+            unit: ("mm" | "in") | null;
+        };
         /** RefreshIn */
         RefreshIn: {
             /** Version */
@@ -3873,7 +3959,7 @@ export interface components {
              * Media Type
              * @enum {string}
              */
-            media_type: "image/svg+xml" | "image/png" | "image/jpeg" | "application/pdf";
+            media_type: "image/svg+xml" | "image/png" | "image/jpeg" | "application/pdf" | "image/vnd.dxf";
             /** Name */
             name: string;
             /** Pages */
@@ -5839,7 +5925,9 @@ export interface operations {
     };
     parts_routers_sheets_page: {
         parameters: {
-            query?: never;
+            query?: {
+                longest?: number;
+            };
             header?: never;
             path: {
                 part_id: string;
@@ -5855,6 +5943,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    parts_routers_sheets_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
             };
         };
     };

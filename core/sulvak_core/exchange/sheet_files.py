@@ -1,0 +1,52 @@
+"""Pages of vector sheets, whatever kind of file they are in. Run it in a process with limits."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..part.errors import Refusal
+from ..sheet.page import Page, as_json
+from ..sheet.proposals import kept
+from ..sheet.reading import read
+from ..sheet.render import as_svg
+from .sheet_dxf import read_dxf_page
+from .sheet_pdf import read_pdf_page
+from .sheet_svg import read_svg_page
+
+DXF = "image/vnd.dxf"
+MM = 25.4 / 72  # of paper, a point
+RASTER = (
+    "This sheet is a picture, without lines or letters that could be read; its sizes are ballooned by hand. "
+    "A PDF, SVG or DXF of the same drawing can be read."
+)
+
+
+def page_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | None]:
+    """A page and how many mm of what is drawn a point stands for, where the file itself knows.
+
+    Raises Refusal for a picture, or a file that cannot be read.
+    """
+    if media_type == "image/svg+xml":
+        return read_svg_page(data), None
+    if media_type == "application/pdf":
+        return read_pdf_page(data, number), None
+    if media_type == DXF:
+        return read_dxf_page(data)
+    raise Refusal(RASTER)
+
+
+def sheet_reading(data: bytes, media_type: str, number: int) -> tuple[dict[str, Any], dict[str, Any]]:
+    """What a page says (``proposals.kept``, with ``mm``: of the part, a point) and the page as plain data."""
+    page, mm = page_of(data, media_type, number)
+    if not page.letterings and len(page.strokes) < 2:
+        raise Refusal(RASTER)
+    reading = read(page)
+    if mm is None and reading.scale:
+        mm = MM / reading.scale
+    return {**kept(page, reading), "mm": mm}, as_json(page)
+
+
+def dxf_drawn(data: bytes) -> tuple[str, tuple[float, float], float]:
+    """A DXF sheet as SVG, its size in points, and the mm a point of it stands for."""
+    page, mm = read_dxf_page(data)
+    return as_svg(page), page.size, mm

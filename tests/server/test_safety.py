@@ -31,6 +31,7 @@ def test_unknown_and_forbidden_look_alike(service: Service) -> None:
         "/history",
         "/picture",
         "/sheet/0",
+        "/sheet/0/reading",
         "/export/step",
         "/mesh/m1",
         "/sketches/s1/motions",

@@ -1,0 +1,90 @@
+"""Sheets over HTTP: DXF ones drawn as pictures, pages of PDFs sharp, and what stands on a page read."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from sulvak_core.exchange.sheet_svg import read_svg_page
+from tests.conftest import Client, Part
+from tests.sheets import as_dxf, as_pdf
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+SVG = (DEMO / "tilt-arm.svg").read_bytes()
+
+
+def with_sheet(client: Client, data: bytes, name: str = "arm.svg") -> tuple[Part, dict[str, Any]]:
+    part = client.new_part("Arm")
+    status, answer = client.upload(f"{part.path}/sheet", name, data, version="0")
+    assert status == 200, answer
+    part.now = answer
+    return part, answer["document"]["sheet"]
+
+
+@pytest.mark.parametrize("kind", ["svg", "dxf", "pdf"])
+def test_every_vector_sheet_is_shown_and_read(wren: Client, kind: str) -> None:
+    page = read_svg_page(SVG)
+    data = {"svg": SVG, "dxf": as_dxf(page), "pdf": as_pdf(page)}[kind]
+    part, sheet = with_sheet(wren, data, f"arm.{kind}")
+    status, shown, headers = wren.raw("GET", f"{part.path}/sheet/0")
+    assert (status, "sandbox" in headers["Content-Security-Policy"]) == (200, True)
+    assert shown.startswith(b"\x89PNG" if kind == "pdf" else b"<svg")
+    status, said = wren.get(f"{part.path}/sheet/0/reading")
+    assert status == 200, said
+    assert len(said["sizes"]) == 16
+    assert said["mm"] == pytest.approx(25.4 / 72)
+    assert {s["kind"] for s in said["sizes"]} <= {"linear", "diameter", "radius", "angle", "chamfer", "thread"}
+    for size in said["sizes"]:
+        left, top, right, bottom = size["box"]
+        assert 0 <= left < right <= 1 and 0 <= top < bottom <= 1
+        assert all(0 <= v <= 1 for v in size["at"])
+        assert size["callout"] is None
+    if kind == "dxf":
+        assert sheet["looks"]["0"]["scale"] == pytest.approx(25.4 / 72)
+
+
+def test_what_has_a_balloon_is_told(wren: Client) -> None:
+    part, _ = with_sheet(wren, SVG)
+    said = wren.get(f"{part.path}/sheet/0/reading")[1]
+    first, other = said["sizes"][:2]
+    callouts = [{"id": f"b{i}", "number": i, "text": s["text"], "at": s["at"]} for i, s in enumerate((first, other), 1)]
+    commands = [{"do": "set_callout", "callout": c} for c in callouts]
+    assert part.send(do="together", commands=commands)[0] == 200
+    again = wren.get(f"{part.path}/sheet/0/reading")[1]
+    assert [s["callout"] for s in again["sizes"][:3]] == ["b1", "b2", None]
+    # another balloon with the same text far away is another size
+    part.send(do="set_callout", callout={**callouts[0], "at": [0.99, 0.99]})
+    assert wren.get(f"{part.path}/sheet/0/reading")[1]["sizes"][0]["callout"] is None
+
+
+def test_a_page_of_a_pdf_is_as_sharp_as_asked_for(wren: Client) -> None:
+    part, _ = with_sheet(wren, as_pdf(read_svg_page(SVG)), "arm.pdf")
+
+    def width(asked: int) -> int:
+        status, data, _ = wren.raw("GET", f"{part.path}/sheet/0?longest={asked}")
+        assert status == 200
+        return int.from_bytes(data[16:20], "big")
+
+    assert [width(900), width(3000), width(999_999)] == [1200, 4800, 9600]
+
+
+def test_a_picture_cannot_be_read_and_says_what_can(wren: Client) -> None:
+    import io
+
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40), "white").save(out, "PNG")
+    part, _ = with_sheet(wren, out.getvalue(), "photo.png")
+    status, answer = wren.get(f"{part.path}/sheet/0/reading")
+    assert status == 422
+    assert "PDF, SVG or DXF" in answer["sentence"]
+    assert wren.get(f"{part.path}/sheet/7/reading")[0] == 404
+
+
+def test_a_damaged_dxf_is_refused_and_nothing_changes(wren: Client) -> None:
+    part = wren.new_part()
+    status, answer = wren.upload(f"{part.path}/sheet", "x.dxf", b"0\nSECTION\n2\nENTITIES\n0\nLINE\n", version="0")
+    assert status == 422
+    assert "DXF" in answer["sentence"]
+    assert wren.get(part.path)[1]["document"]["sheet"] is None

@@ -83,6 +83,7 @@ _WORDS = {
     "delete_value": "deleted a named value",
     "set_sheet": "changed the sheet",
     "set_callout": "changed a callout",
+    "number_callouts": "numbered the balloons",
     "delete_callout": "deleted a callout",
     "set_page": "changed a page of the sheet",
     "link_callout": "linked a callout",

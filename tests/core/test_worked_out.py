@@ -162,3 +162,22 @@ def test_what_is_within_the_general_tolerance_is_proven_and_says_how_far_off() -
     assert within["said"] == "proven 9.9, 0.1 under 10"
     made.do("set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "9.7"}})
     assert prove(made.document, made.build())[0]["state"] == "out"
+
+
+def test_balloons_are_numbered_around_the_page_by_size_or_by_hand() -> None:
+    places = {"b1": (0.9, 0.5), "b2": (0.1, 0.9), "b3": (0.3, 0.1), "b4": None}
+    texts = {"b1": "10", "b2": "⌀40", "b3": "NOTE", "b4": "25"}
+    callouts = [{"id": k, "number": i, "text": texts[k], "at": at} for i, (k, at) in enumerate(places.items(), 3)]
+    document = load({"name": "bar", "callouts": callouts})
+
+    def order(**command: Any) -> list[str]:
+        numbered = do(document, do="number_callouts", **command).callouts
+        assert [c.id for c in numbered] == list(places)
+        assert sorted(c.number for c in numbered) == [1, 2, 3, 4]
+        return [c.id for c in sorted(numbered, key=lambda c: c.number)]
+
+    assert order(by="around") == ["b3", "b1", "b2", "b4"]
+    assert order(by="size") == ["b2", "b4", "b1", "b3"]
+    assert order(by="hand", order=["b4", "b2"]) == ["b4", "b2", "b1", "b3"]
+    with pytest.raises(Refusal):
+        do(document, do="number_callouts", by="hand", order=["b7"])

@@ -18,7 +18,7 @@ from .requirement import Requirement, said
 
 XY = tuple[float, float]
 
-RADIUS = 1.5  # of the size of the letters: a balloon and some room round it
+RADIUS = 2.0  # of the height of the letters: a balloon and some room round it
 FAR = 6.0  # of the size: a balloon farther from a text than that is not its own
 
 
@@ -77,7 +77,7 @@ def _free_place(page: Page, size: Size, pieces: np.ndarray[Any, np.dtype[np.floa
     left, top, right, bottom = size.box
     upright = abs(math.sin(math.radians(size.turn))) > 0.7
     letters = (right - left) if upright else (bottom - top)
-    r = RADIUS * letters * 0.8
+    r = RADIUS * letters
     x, y = (left + right) / 2, (top + bottom) / 2
     along = [(x, top - r), (x, bottom + r)] if upright else [(right + r, y), (left - r, y)]
     across = [(left - r, y), (right + r, y)] if upright else [(x, top - r), (x, bottom + r)]
@@ -85,7 +85,7 @@ def _free_place(page: Page, size: Size, pieces: np.ndarray[Any, np.dtype[np.floa
     for i, at in enumerate([*along, *across]):
         if not (r / 2 < at[0] < page.size[0] - r / 2 and r / 2 < at[1] < page.size[1] - r / 2):
             continue
-        cost = 0.5 * i + _inked(pieces, at, r * 0.8)
+        cost = 0.5 * i + _inked(pieces, at, r * 0.7)
         cost += 4 * sum(b[0] - r < at[0] < b[2] + r and b[1] - r < at[1] < b[3] + r for b in boxes if b != size.box)
         if cost < least:
             best, least = at, cost

@@ -20,6 +20,7 @@ from .requirement import Requirement
 LONG = 0.55  # of the page: lines so long, near its edges, are its frame
 MARGIN = 0.14  # of the page: how far from its edges a frame may stand
 TOUCHING = 1.0  # points
+ROWS = 24  # that a page is read in
 _LABEL = re.compile(
     r"\b(TITLE|SCALE|DRAWN|MATERIAL|DATE|NAME|REV(ISION)?|SHEET|NUMBER|PART NO|DWG|FINISH|CHECKED|OWNER|PROJECTION)\b",
     re.I,
@@ -70,12 +71,18 @@ def read(page: Page, unit: LengthUnit = "mm") -> Reading:
             text = f"[{text}]"
         size = Size(text, parse(text, bare), block.box(), block.head.turn)
         (found.notes if size.requirement.kind == "note" else found.sizes).append(size)
+    found.sizes.sort(key=lambda s: _reading_order(s.box, page.size[1]))
     found.notes += [Size(_tidy(t.text), parse(""), t.box(), t.turn) for t in outside]
     for text in (n.text for n in found.notes):
         if read_general(text, bare) is not None and not found.general:
             found.general = text
         found.scale = found.scale or _scale_said(text)
     return found
+
+
+def _reading_order(box: Box, height: float) -> tuple[int, float]:
+    """From the top down, what stands at about one height from the left."""
+    return round(ROWS * (box[1] + box[3]) / 2 / height), box[0]
 
 
 def _tidy(text: str) -> str:

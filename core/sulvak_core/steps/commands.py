@@ -376,6 +376,15 @@ class SetCallout(Strict):
     callout: Callout
 
 
+class NumberCallouts(Strict):
+    """Number the balloons anew from 1: around each page from its top left, clockwise as seen; by size, the largest
+    first; or in the order given, those left out behind."""
+
+    do: Literal["number_callouts"] = "number_callouts"
+    by: Literal["around", "size", "hand"] = "hand"
+    order: list[CalloutId] = Field(default_factory=list, max_length=2000)
+
+
 class DeleteCallout(Strict):
     do: Literal["delete_callout"] = "delete_callout"
     callout: CalloutId
@@ -426,6 +435,7 @@ _Single = (
     | SetSheet
     | SetPage
     | SetCallout
+    | NumberCallouts
     | DeleteCallout
     | LinkCallout
 )

@@ -9,7 +9,7 @@ from ..part.document import Callout, Link
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import Kind
 from ..part.threads import THREADS
-from ..sheet.places import on_page
+from ..sheet.places import around, on_page
 from ..sheet.requirement import Requirement
 from ..sheet.worked_out import used, worked_out
 from ..sketch.words import thing
@@ -85,6 +85,24 @@ def _following(document: Document, changed: Callout) -> Outcome:
                 fed.document, outcome.said + fed.said, outcome.skipped + fed.skipped, outcome.lost + fed.lost
             )
     return outcome
+
+
+def _number_callouts(document: Document, command: c.NumberCallouts) -> Outcome:
+    now = sorted(document.callouts, key=lambda b: b.number)
+    if command.by == "hand":
+        place = {ident: i for i, ident in enumerate(dict.fromkeys(command.order))}
+        if set(place) - {b.id for b in now}:
+            raise Refusal("One of these callouts is no longer on the sheet.")
+        now.sort(key=lambda b: place.get(b.id, len(place)))
+    elif command.by == "size":
+        read = {b.id: read_callout(document, b) for b in now}
+        now.sort(key=lambda b: (read[b.id].nominal is None, -(read[b.id].nominal or 0.0)))
+    else:
+        pages = document.sheet.pages if document.sheet else []
+        now.sort(key=lambda b: (b.at is None, b.page, around(b.at, pages[b.page] if b.page < len(pages) else (1, 1))))
+    numbers = {b.id: i for i, b in enumerate(now, 1)}
+    callouts = [b.model_copy(update={"number": numbers[b.id]}) for b in document.callouts]
+    return Outcome(altered(document, callouts=callouts))
 
 
 def _check_worked(document: Document, new: Callout) -> None:
@@ -229,6 +247,7 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetSheet: _set_sheet,
     c.SetPage: _set_page,
     c.SetCallout: _set_callout,
+    c.NumberCallouts: _number_callouts,
     c.DeleteCallout: _delete_callout,
     c.LinkCallout: _link_callout,
     c.SetExpression: _set_expression,

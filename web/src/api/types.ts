@@ -42,4 +42,6 @@ export type PartEdge = S["EdgeOnOfferOut"];
 export type Check = S["CheckOut"];
 export type Finding = S["FindingOut"];
 export type Mending = S["MendingOut"];
+export type SheetReading = S["ReadingOut"];
+export type Proposed = S["ProposedOut"];
 export type Measured = S["MeasuredOut"];

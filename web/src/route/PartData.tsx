@@ -25,6 +25,7 @@ export function PartData() {
     materials: d.materials ?? [],
     target: d.target_mass ? String(d.target_mass.grams) : "",
     tolerance: d.target_mass ? String(d.target_mass.tolerance) : "",
+    general_tolerance: d.general_tolerance ?? "",
     own: Object.entries(d.properties ?? {})
       .map(([key, value]) => `${key}: ${value}`)
       .join("\n"),
@@ -136,6 +137,14 @@ export function PartData() {
               />
             </Labelled>
           </div>
+          <Labelled label="General tolerance, for sizes without their own">
+            <input
+              className="field font-mono"
+              placeholder="ISO 2768-m, or .XX ±.01 .XXX ±.005"
+              value={f.general_tolerance}
+              onChange={(e) => set({ general_tolerance: e.target.value })}
+            />
+          </Labelled>
           <Labelled label="Own properties, one a line (finish: anodised)">
             <textarea
               className="field h-[52px] py-1 font-mono text-[12.5px]"

@@ -2,11 +2,13 @@
 import { useEffect, useState } from "react";
 import type { Callout, Verdict, XY } from "../api/types";
 import { run } from "../document/commands";
-import { board, editable, useBoard } from "../state/store";
+import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
 import { pressCallout } from "./pressCallout";
-import type { SheetMode } from "./SheetDrawing";
+import { openReading } from "./readSheet";
+import { balloon, workOut } from "./sheetActions";
+import { overIds, WorkingOut } from "./WorkingOut";
 
 const TONE: Record<string, string> = {
   proven: "text-proof",
@@ -17,136 +19,208 @@ const TONE: Record<string, string> = {
   reference: "text-ochre",
 };
 
-export function Callouts({
-  page,
-  adding,
-  setAdding,
-}: {
-  page: number;
-  adding: SheetMode;
-  setAdding: (a: SheetMode) => void;
-}) {
+type Sorted = "number" | "state";
+const SHOWN = ["all", "open", "used", "proven", "out"] as const;
+type Shown = (typeof SHOWN)[number];
+const URGENT = ["out", "open", "used", "proven", "reference", "note"];
+
+const setMode = (sheetMode: SheetMode) => useBoard.setState({ sheetMode });
+
+export function Callouts({ page }: { page: number }) {
   const part = useBoard((s) => s.part)!;
   const build = useBoard((s) => s.build);
-  const lit = useBoard((s) => s.callout);
-  const callouts = [...(part.document.callouts ?? [])].sort((a, b) => a.number - b.number);
+  const adding = useBoard((s) => s.sheetMode);
+  const working = useBoard((s) => s.workingOut !== null);
+  const [shown, setShown] = useState<Shown>("all");
+  const [sorted, setSorted] = useState<Sorted>("number");
+  const callouts = part.document.callouts ?? [];
   const verdicts = new Map<string, Verdict>((build?.callouts ?? []).map((v) => [v.callout, v]));
-  const [correcting, setCorrecting] = useState<string | null>(null);
+  const stateOf = (c: Callout) => verdicts.get(c.id)?.state ?? "open";
   const ballooning = adding === "aim" || Array.isArray(adding);
   useEffect(() => {
     if (!ballooning) return;
     const leave = (e: KeyboardEvent) => {
       if (e.key !== "Escape") return;
-      setAdding(null);
+      setMode(null);
       e.stopPropagation();
     };
     window.addEventListener("keydown", leave, true);
     return () => window.removeEventListener("keydown", leave, true);
-  }, [ballooning, setAdding]);
+  }, [ballooning]);
   const count = (state: string) => [...verdicts.values()].filter((v) => v.state === state).length;
+  const listed = callouts
+    .filter((c) => shown === "all" || stateOf(c) === shown)
+    .sort(
+      (a, b) =>
+        (sorted === "state" ? URGENT.indexOf(stateOf(a)) - URGENT.indexOf(stateOf(b)) : 0) ||
+        a.number - b.number,
+    );
   return (
     <>
-      <div className="flex h-9 shrink-0 items-center gap-2 px-3.5">
+      <div className="flex h-9 shrink-0 items-center gap-2.5 px-3.5 font-cond text-[12.5px] text-pencil">
         <h2 className="head">Callouts</h2>
         <span className="grow" />
-        {callouts.length > 0 && (
-          <span className="font-cond text-[12px] text-pencil">
-            {count("proven")} proven · {count("used") + count("out")} used · {count("open")} open
-          </span>
+        {editable() && part.document.sheet && (
+          <button type="button" className="underline" onClick={openReading} title="Read the sheet (s r)">
+            read
+          </button>
         )}
         {editable() && (
-          <button
-            type="button"
-            className="font-cond text-[12.5px] text-pencil underline"
-            onClick={() => setAdding(adding ? null : part.document.sheet ? "aim" : [0, 0])}
-            aria-pressed={ballooning}
-          >
+          <button type="button" className="underline" aria-pressed={ballooning} onClick={balloon}>
             balloon
           </button>
         )}
+        {editable() && callouts.length > 0 && (
+          <button type="button" className="underline" aria-pressed={working} onClick={workOut}>
+            work out
+          </button>
+        )}
       </div>
-      {(adding === "aim" || Array.isArray(adding)) && (
+      {ballooning && (
         <NewCallout
           page={page}
-          at={adding}
-          onKept={() => setAdding(part.document.sheet ? "aim" : [0, 0])}
-          onDone={() => setAdding(null)}
+          at={adding as XY | "aim"}
+          onKept={() => setMode(part.document.sheet ? "aim" : [0, 0])}
+          onDone={() => setMode(null)}
         />
       )}
+      {working && <WorkingOut />}
+      {callouts.length > 0 && (
+        <div className="flex shrink-0 flex-wrap items-center gap-x-2 border-t border-hair px-3.5 py-0.5 font-cond text-[12px] text-pencil">
+          <span className="grow whitespace-nowrap">
+            {count("proven")} proven · {count("used") + count("out")} used · {count("open")} open
+          </span>
+          <Order count={callouts.length} />
+          <select
+            aria-label="Sort callouts"
+            className="bg-transparent"
+            value={sorted}
+            onChange={(e) => setSorted(e.target.value as Sorted)}
+          >
+            <option value="number">by number</option>
+            <option value="state">by state</option>
+          </select>
+          <select
+            aria-label="Show callouts"
+            className="bg-transparent"
+            value={shown}
+            onChange={(e) => setShown(e.target.value as Shown)}
+          >
+            {SHOWN.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        </div>
+      )}
       <ol className="min-h-0 grow overflow-auto" aria-label="Callouts">
-        {callouts.map((c) => {
-          const v = verdicts.get(c.id);
-          return (
-            <li
-              key={c.id}
-              className={`group flex items-center border-t border-hair ${lit === c.id ? "bg-redwash" : ""}`}
-            >
-              {correcting === c.id ? (
-                <Correcting callout={c} onDone={() => setCorrecting(null)} />
-              ) : (
-                <button
-                  type="button"
-                  className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1.5 text-left"
-                  title={part.callouts[c.id]?.said}
-                  onClick={() => pressCallout(c)}
-                  onDoubleClick={() => editable() && setCorrecting(c.id)}
-                >
-                  <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
-                  <span className="min-w-0 grow break-words font-mono text-[13px]">
-                    <NotationText text={c.text} />
-                  </span>
-                  <span
-                    className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
-                    title={v?.said}
-                  >
-                    {v?.said.split(";")[0] ?? "…"}
-                  </span>
-                </button>
-              )}
-              {editable() && correcting !== c.id && (
-                <button
-                  type="button"
-                  aria-label={`Correct callout ${c.number}`}
-                  title="Correct its text"
-                  className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-                  onClick={() => setCorrecting(c.id)}
-                >
-                  ✎
-                </button>
-              )}
-              {editable() && (
-                <button
-                  type="button"
-                  aria-label={`Delete callout ${c.number}`}
-                  className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-                  onClick={() => run({ do: "delete_callout", callout: c.id })}
-                >
-                  ×
-                </button>
-              )}
-            </li>
-          );
-        })}
+        {listed.map((c) => (
+          <Row key={c.id} callout={c} verdict={verdicts.get(c.id)} />
+        ))}
         {!callouts.length && !adding && (
           <li className="border-t border-hair px-3.5 py-2 text-pencil">
-            No callouts yet. Press “balloon”, then a size on the drawing, and type it as it stands there: 3X
-            Ø3.4 THRU, 48 ±0.1, R6.
+            {part.document.sheet
+              ? "No callouts yet. “read” takes every size the sheet has; “balloon” takes the one you press, or what you type: 3X Ø3.4 THRU, 48 ±0.1, R6."
+              : "No callouts yet. Press “balloon” and type a size as it stands on the drawing: 3X Ø3.4 THRU, 48 ±0.1, R6."}
           </li>
+        )}
+        {callouts.length > 0 && !listed.length && (
+          <li className="border-t border-hair px-3.5 py-2 text-pencil">None of the callouts is {shown}.</li>
         )}
       </ol>
     </>
   );
 }
 
+/** Numbers put in order. */
+function Order({ count }: { count: number }) {
+  if (!editable() || count < 2) return null;
+  return (
+    <select
+      aria-label="Number the balloons anew"
+      className="bg-transparent"
+      value=""
+      onChange={(e) => e.target.value && run({ do: "number_callouts", by: e.target.value })}
+    >
+      <option value="">number …</option>
+      <option value="around">round the page</option>
+      <option value="size">by size</option>
+    </select>
+  );
+}
+
+function Row({ callout: c, verdict: v }: { callout: Callout; verdict: Verdict | undefined }) {
+  const read = useBoard((s) => s.part?.callouts[c.id]);
+  const lit = useBoard((s) => s.callout === c.id);
+  const [correcting, setCorrecting] = useState(false);
+  return (
+    <li className={`group flex items-center border-t border-hair ${lit ? "bg-redwash" : ""}`}>
+      {correcting ? (
+        <Correcting callout={c} onDone={() => setCorrecting(false)} />
+      ) : (
+        <button
+          type="button"
+          className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1.5 text-left"
+          title={read?.said}
+          onClick={() => pressCallout(c)}
+          onDoubleClick={() => editable() && setCorrecting(true)}
+        >
+          <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
+          <span className="min-w-0 grow break-words font-mono text-[13px]">
+            {c.worked ? (
+              <>
+                {read?.typed.replace(" mm", "")}
+                <span className="text-pencil"> = {read?.came}</span>
+              </>
+            ) : (
+              <NotationText text={c.text} />
+            )}
+          </span>
+          <span
+            className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
+            title={v?.said}
+          >
+            {v?.said.split(";")[0] ?? "…"}
+          </span>
+        </button>
+      )}
+      {editable() && !correcting && (
+        <button
+          type="button"
+          aria-label={`Correct callout ${c.number}`}
+          title="Correct its text"
+          className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
+          onClick={() => setCorrecting(true)}
+        >
+          ✎
+        </button>
+      )}
+      {editable() && (
+        <button
+          type="button"
+          aria-label={`Delete callout ${c.number}`}
+          className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
+          onClick={() => run({ do: "delete_callout", callout: c.id })}
+        >
+          ×
+        </button>
+      )}
+    </li>
+  );
+}
+
 /** A callout's text corrected where it stands. */
 function Correcting({ callout, onDone }: { callout: Callout; onDone: () => void }) {
-  const [text, setText] = useState(callout.text);
+  const numbered = (worked: string) =>
+    worked.replace(/b\d+/g, (id) => {
+      const other = board().part?.document.callouts?.find((c) => c.id === id);
+      return `[${other?.number ?? "?"}]`;
+    });
+  const [text, setText] = useState(callout.worked ? numbered(callout.worked) : callout.text);
   async function keep() {
-    if (
-      text.trim() === callout.text ||
-      (await run({ do: "set_callout", callout: { ...callout, text: text.trim() } }))
-    )
-      onDone();
+    const plain = text.trim();
+    const changed = callout.worked ? { worked: overIds(plain) ?? plain } : { text: plain };
+    const same = callout.worked ? changed.worked === callout.worked : plain === callout.text;
+    if (same || (await run({ do: "set_callout", callout: { ...callout, ...changed } }))) onDone();
   }
   return (
     <div className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1">

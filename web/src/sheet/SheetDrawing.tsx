@@ -1,255 +1,273 @@
 /** One page of the sheet: moved, zoomed and turned; ballooned, scaled and measured on. */
-import { useEffect, useRef, useState } from "react";
-import type { Doc, XY } from "../api/types";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { Callout, Doc, Proposed, XY } from "../api/types";
 import { run } from "../document/commands";
-import { board, editable, useBoard } from "../state/store";
+import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
+import { KnownLength, Measured, PageTools } from "./PageTools";
+import { centred, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
 import { pressCallout } from "./pressCallout";
+import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
+import { usePicture } from "./usePicture";
 
 type SheetFile = NonNullable<Doc["sheet"]>;
 
-/** What the next press on the drawing is for: a balloon, a known length, a measurement; or a balloon's place. */
-export type SheetMode = XY | "aim" | "scale" | "measure" | null;
+const setMode = (sheetMode: SheetMode) => useBoard.setState({ sheetMode });
 
-/** A place on the page, as shares of its width and height, on the page as it is turned; and back. */
-function turned(turn: number, [x, y]: XY): XY {
-  return turn === 90 ? [1 - y, x] : turn === 180 ? [1 - x, 1 - y] : turn === 270 ? [y, 1 - x] : [x, y];
-}
-const unturned = (turn: number, at: XY) => turned((360 - turn) % 360, at);
-
-export function SheetDrawing({
-  sheet,
-  page,
-  mode,
-  setMode,
-}: {
-  sheet: SheetFile;
-  page: number;
-  mode: SheetMode;
-  setMode: (m: SheetMode) => void;
-}) {
-  const part = useBoard((s) => s.part)!;
-  const lit = useBoard((s) => s.callout);
-  const [look, setLook] = useState({ k: 1, x: 0, y: 0 });
-  const [width, setWidth] = useState(270);
+export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }) {
+  const callouts = useBoard((s) => s.part!.document.callouts ?? []);
+  const mode = useBoard((s) => s.sheetMode);
+  const room = useBoard((s) => s.sheetSize);
+  const listing = useBoard((s) => s.reading);
+  useBoard((s) => s.sheetRead); // what was read is drawn below
+  const [frame, setFrame] = useState<XY>([270, 190]);
+  const [moved, setMoved] = useState<Look | null>(null); // null: as it fits
   const [ends, setEnds] = useState<XY[]>([]);
-  const frame = useRef<HTMLDivElement>(null);
-  const moved = useRef(false);
+  const box = useRef<HTMLDivElement>(null);
+  const dragging = useRef(false);
   const { turn = 0, scale = 0 } = sheet.looks?.[String(page)] ?? {};
-  const [pw, ph] = sheet.pages[page];
-  const size = { w: width, h: (width * (turn % 180 ? pw : ph)) / (turn % 180 ? ph : pw) };
-  const [big, tall] = [size.w * look.k, size.h * look.k];
-  const [iw, ih] = turn % 180 ? [tall, big] : [big, tall];
-  useEffect(() => {
-    const watch = new ResizeObserver(() => setWidth(frame.current!.clientWidth));
-    watch.observe(frame.current!);
+  const points = sheet.pages[page] as XY;
+  const size = fitted(points, turn, frame);
+  const look = moved ?? centred(size, frame);
+  const [big, tall] = [size[0] * look.k, size[1] * look.k];
+  const picture = usePicture(page, Math.max(big, tall));
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(() => {
+      setFrame([box.current!.clientWidth, box.current!.clientHeight]);
+      setMoved(null);
+    });
+    watch.observe(box.current!);
     return () => watch.disconnect();
   }, []);
+  const now = useRef({ size, frame, look });
+  now.current = { size, frame, look };
   useEffect(() => {
-    const el = frame.current!;
+    const el = box.current!;
     const wheel = (e: WheelEvent) => {
       e.preventDefault();
-      const box = el.getBoundingClientRect();
-      const [px, py] = [e.clientX - box.left, e.clientY - box.top];
-      setLook((l) => {
-        const k = Math.min(12, Math.max(1, l.k * Math.exp(-e.deltaY * 0.002)));
-        if (k === 1) return { k: 1, x: 0, y: 0 };
-        return { k, x: px - ((px - l.x) * k) / l.k, y: py - ((py - l.y) * k) / l.k };
-      });
+      const at = el.getBoundingClientRect();
+      const { size, frame, look } = now.current;
+      const to = zoomed(
+        look,
+        Math.exp(-e.deltaY * 0.002),
+        [e.clientX - at.left, e.clientY - at.top],
+        size,
+        frame,
+      );
+      now.current.look = to; // the next turn of the wheel may come before the page is drawn
+      setMoved(to.k === 1 ? null : to);
     };
     el.addEventListener("wheel", wheel, { passive: false });
     return () => el.removeEventListener("wheel", wheel);
   }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another purpose or page begins afresh
   useEffect(() => setEnds([]), [mode, page]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another page or turn is seen whole at first
+  useEffect(() => setMoved(null), [page, turn, sheet.sha256]);
 
   const onScreen = (at: XY): XY => {
     const [u, v] = turned(turn, at);
     return [look.x + u * big, look.y + v * tall];
   };
+  const onPage = (e: { clientX: number; clientY: number }): XY | null => {
+    const at = box.current!.getBoundingClientRect();
+    const share = unturned(turn, [
+      (e.clientX - at.left - look.x) / big,
+      (e.clientY - at.top - look.y) / tall,
+    ]);
+    return share.every((v) => v >= 0 && v <= 1) ? share : null;
+  };
   function press(e: React.PointerEvent) {
-    if (moved.current || !(mode === "aim" || mode === "scale" || mode === "measure")) return;
-    const box = frame.current!.getBoundingClientRect();
-    const at = unturned(turn, [(e.clientX - box.left - look.x) / big, (e.clientY - box.top - look.y) / tall]);
-    if (!at.every((v) => v >= 0 && v <= 1)) return;
-    if (mode === "aim") setMode(at);
-    else setEnds(ends.length === 1 ? [ends[0], at] : [at]);
+    if (dragging.current || !(mode === "aim" || mode === "scale" || mode === "measure")) return;
+    const at = onPage(e);
+    if (!at) return;
+    if (mode !== "aim") {
+      setEnds(ends.length === 1 ? [ends[0], at] : [at]);
+      return;
+    }
+    const said = pageReading();
+    const text = said && textAt(said, at, points);
+    if (!text) setMode(at);
+    else if (!ownerOf(text)) takeTexts([text]);
   }
-  const callouts = (part.document.callouts ?? []).filter((c) => c.page === page && c.at);
+  const here = callouts.filter((c) => c.page === page && c.at);
   const marks = ends.map(onScreen);
+  const said = listing || mode === "aim" ? pageReading() : null;
+  const ratio = turn % 180 ? points[0] / points[1] : points[1] / points[0];
   return (
-    <>
+    <div className={`flex min-h-0 flex-col ${room === "side" ? "shrink-0" : "min-w-0 grow"}`}>
       <div
-        ref={frame}
+        ref={box}
         role="group"
         aria-label="Drawing"
-        className="relative mx-3.5 shrink-0 overflow-hidden border border-hair bg-white"
+        className="relative mx-3.5 overflow-hidden border border-hair bg-white"
         style={{
-          height: size.h,
-          maxHeight: "46vh",
+          ...(room === "side"
+            ? { aspectRatio: `1 / ${ratio}`, maxHeight: "46vh" }
+            : { flex: "1 1 0", minHeight: 120 }),
           cursor: mode && !Array.isArray(mode) ? "crosshair" : "grab",
         }}
         onPointerDown={(e) => {
-          moved.current = false;
+          dragging.current = false;
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
           if (!e.buttons || look.k === 1 || Math.abs(e.movementX) + Math.abs(e.movementY) < 2) return;
-          moved.current = true;
-          setLook({ ...look, x: look.x + e.movementX, y: look.y + e.movementY });
+          dragging.current = true;
+          setMoved({ ...look, x: look.x + e.movementX, y: look.y + e.movementY });
         }}
         onPointerUp={press}
-        onDoubleClick={() => mode === null && setLook({ k: 1, x: 0, y: 0 })}
+        onDoubleClick={() => mode === null && setMoved(null)}
       >
         <img
           alt=""
           draggable={false}
-          src={`/api/parts/${part.id}/sheet/${page}?${sheet.sha256.slice(0, 12)}`}
+          src={picture}
           className="pointer-events-none absolute max-w-none select-none"
           style={{
-            width: iw,
-            height: ih,
-            left: look.x + (big - iw) / 2,
-            top: look.y + (tall - ih) / 2,
+            width: turn % 180 ? tall : big,
+            height: turn % 180 ? big : tall,
+            left: look.x + (turn % 180 ? (big - tall) / 2 : 0),
+            top: look.y + (turn % 180 ? (tall - big) / 2 : 0),
             transform: `rotate(${turn}deg)`,
           }}
         />
-        {marks.length > 0 && (
-          <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
-            {marks.map(([x, y]) => (
-              <path
-                key={`${x} ${y}`}
-                d={`M${x - 5} ${y}h10M${x} ${y - 5}v10`}
-                className="stroke-red"
-                strokeWidth={1.2}
-              />
-            ))}
-            {marks.length === 2 && <path d={`M${marks[0]}L${marks[1]}`} className="stroke-red" />}
-          </svg>
-        )}
-        {callouts.map((c) => {
-          const [left, top] = onScreen(c.at as XY);
-          return (
-            <button
-              key={c.id}
-              type="button"
-              aria-label={`Balloon ${c.number}: ${c.text}`}
-              className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full bg-white/80"
-              style={{ left, top }}
-              onPointerDown={(e) => e.stopPropagation()}
-              onClick={() => pressCallout(c)}
-            >
-              <Balloon
-                number={c.number}
-                tone={lit === c.id ? "red" : "ink"}
-                size={Math.min(24, 12 * Math.sqrt((look.k * size.w) / 270))}
-              />
-            </button>
-          );
-        })}
+        <Marks marks={marks} />
+        {said?.sizes.map((one) => (
+          <Text key={`${one.text} ${one.box}`} one={one} turn={turn} onScreen={onScreen} />
+        ))}
+        {here.map((c) => (
+          <Placed
+            key={c.id}
+            callout={c}
+            at={onScreen(c.at as XY)}
+            size={Math.min(24, 12 * Math.sqrt((look.k * size[0]) / 270))}
+            onPage={onPage}
+            onScreen={onScreen}
+          />
+        ))}
       </div>
-      <PageTools page={page} turn={turn} scale={scale} mode={mode} setMode={setMode} />
+      <PageTools page={page} turn={turn} scale={scale} fits={moved === null} onFit={() => setMoved(null)} />
       {mode === "scale" && <KnownLength page={page} ends={ends} onDone={() => setMode(null)} />}
-      {mode === "measure" && <Measured ends={ends} size={[pw, ph]} turn={turn} scale={scale} />}
+      {mode === "measure" && (
+        <Measured ends={ends} size={points} turn={turn} scale={scale || (pageReading()?.mm ?? 0)} />
+      )}
+    </div>
+  );
+}
+
+function Marks({ marks }: { marks: XY[] }) {
+  if (!marks.length) return null;
+  return (
+    <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+      {marks.map(([x, y]) => (
+        <path
+          key={`${x} ${y}`}
+          d={`M${x - 5} ${y}h10M${x} ${y - 5}v10`}
+          className="stroke-red"
+          strokeWidth={1.2}
+        />
+      ))}
+      {marks.length === 2 && <path d={`M${marks[0]}L${marks[1]}`} className="stroke-red" />}
+    </svg>
+  );
+}
+
+/** A size that was read and has no balloon yet, marked where it stands; a press takes it. */
+function Text({ one, turn, onScreen }: { one: Proposed; turn: number; onScreen: (at: XY) => XY }) {
+  useBoard((s) => s.part); // taken ones are marked no more
+  if (ownerOf(one)) return null;
+  const [[u, v], [w, t]] = turnedBox(turn, one.box);
+  const [a, b] = [onScreen(unturned(turn, [u, v])), onScreen(unturned(turn, [w, t]))];
+  const room = 2;
+  return (
+    <button
+      type="button"
+      tabIndex={-1}
+      aria-label={`Take ${one.text}`}
+      title={`${one.text}: ${one.said}`}
+      className="absolute border border-dashed border-red hover:bg-redwash/60"
+      style={{
+        left: a[0] - room,
+        top: a[1] - room,
+        width: b[0] - a[0] + 2 * room,
+        height: b[1] - a[1] + 2 * room,
+      }}
+      onPointerDown={(e) => e.stopPropagation()}
+      onPointerUp={(e) => e.stopPropagation()}
+      onClick={() => editable() && takeTexts([one])}
+    />
+  );
+}
+
+/** A balloon on the drawing: pressed, or dragged to another place with its leader following. */
+function Placed({
+  callout: c,
+  at,
+  size,
+  onPage,
+  onScreen,
+}: {
+  callout: Callout;
+  at: XY;
+  size: number;
+  onPage: (e: { clientX: number; clientY: number }) => XY | null;
+  onScreen: (at: XY) => XY;
+}) {
+  const lit = useBoard((s) => s.callout === c.id);
+  const state = useBoard((s) => s.build?.callouts?.find((v) => v.callout === c.id)?.state);
+  const [dragged, setDragged] = useState<XY | null>(null);
+  const from = useRef<XY | null>(null);
+  const [left, top] = dragged ? onScreen(dragged) : at;
+  const text = pageReading()?.sizes.find((t) => t.callout === c.id);
+  const foot = text && nearestOn(text.box, onScreen, [left, top]);
+  const away = foot ? Math.hypot(foot[0] - left, foot[1] - top) : 0;
+  return (
+    <>
+      {foot && away > size * 0.9 && (
+        <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+          <path
+            d={`M${left} ${top}L${foot}`}
+            className={lit ? "stroke-red" : "stroke-pencil"}
+            strokeWidth={0.8}
+          />
+        </svg>
+      )}
+      <button
+        type="button"
+        aria-label={`Balloon ${c.number}: ${c.text}`}
+        className={`absolute flex -translate-x-1/2 -translate-y-1/2 rounded-full bg-white/85 ${state === "proven" ? "outline outline-1 outline-proof" : state === "out" ? "outline outline-2 outline-red" : ""}`}
+        style={{ left, top, touchAction: "none" }}
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          from.current = [e.clientX, e.clientY];
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => {
+          if (!from.current || !e.buttons || !editable()) return;
+          const far = Math.hypot(e.clientX - from.current[0], e.clientY - from.current[1]) > 4;
+          const to = onPage(e);
+          if (to && (far || dragged)) setDragged(to);
+        }}
+        onPointerUp={(e) => {
+          e.stopPropagation();
+          from.current = null;
+          if (!dragged) return;
+          const placed = board().part?.document.callouts?.find((o) => o.id === c.id);
+          if (placed)
+            run({ do: "set_callout", callout: { ...placed, at: dragged } }).then(() => setDragged(null));
+        }}
+        onClick={() => !dragged && pressCallout(c)}
+      >
+        <Balloon number={c.number} tone={lit ? "red" : "ink"} size={size} />
+      </button>
     </>
   );
 }
 
-function PageTools({
-  page,
-  turn,
-  scale,
-  mode,
-  setMode,
-}: {
-  page: number;
-  turn: number;
-  scale: number;
-  mode: SheetMode;
-  setMode: (m: SheetMode) => void;
-}) {
-  const tool = (name: "scale" | "measure", words: string) => (
-    <button
-      type="button"
-      aria-pressed={mode === name}
-      className={`underline ${mode === name ? "text-red" : ""}`}
-      onClick={() => setMode(mode === name ? null : name)}
-    >
-      {words}
-    </button>
-  );
-  return (
-    <div className="flex h-7 shrink-0 items-center gap-3 px-3.5 font-cond text-[12.5px] text-pencil">
-      {editable() && (
-        <button
-          type="button"
-          className="underline"
-          onClick={() => run({ do: "set_page", page, turn: (turn + 90) % 360 })}
-        >
-          turn
-        </button>
-      )}
-      {editable() && tool("scale", scale ? "scale again" : "set scale")}
-      {scale > 0 && tool("measure", "measure")}
-    </div>
-  );
-}
-
-function KnownLength({ page, ends, onDone }: { page: number; ends: XY[]; onDone: () => void }) {
-  const [text, setText] = useState("");
-  async function keep() {
-    if (await run({ do: "set_page", page, known: { ends, length: text } })) onDone();
-  }
-  return (
-    <div className="flex items-center gap-2 border-t border-hair bg-redwash px-3.5 py-1.5 text-red">
-      {ends.length < 2 ? (
-        <span className="grow">
-          {ends.length ? "Press its other end." : "Press one end of a length that the drawing gives."}
-        </span>
-      ) : (
-        <input
-          className="field font-mono"
-          aria-label="Known length"
-          placeholder="how long that is"
-          autoFocus
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === "Enter" && text.trim()) keep();
-            if (e.key === "Escape") onDone();
-            e.stopPropagation();
-          }}
-        />
-      )}
-      <button type="button" className="underline" onClick={onDone}>
-        leave
-      </button>
-    </div>
-  );
-}
-
-function Measured({
-  ends,
-  size,
-  turn,
-  scale,
-}: {
-  ends: XY[];
-  size: [number, number];
-  turn: number;
-  scale: number;
-}) {
-  const inch = board().part!.document.unit === "in";
-  const said = (mm: number) => (inch ? `${(mm / 25.4).toFixed(3)} in` : `${mm.toFixed(2)} mm`);
-  let words = ends.length ? "Press the other place." : "Press two places on the drawing.";
-  if (ends.length === 2) {
-    const [dx, dy] = [0, 1].map((i) => Math.abs(ends[1][i] - ends[0][i]) * size[i] * scale);
-    const [across, down] = turn % 180 ? [dy, dx] : [dx, dy];
-    words = `${said(Math.hypot(dx, dy))} apart: ${said(across)} across, ${said(down)} down`;
-  }
-  return (
-    <p role="status" className="border-t border-hair px-3.5 py-1.5 font-mono text-[12.5px]">
-      {words}
-    </p>
-  );
+/** The place on a text's box that is nearest to a place on the screen. */
+function nearestOn(box: number[], onScreen: (at: XY) => XY, [x, y]: XY): XY {
+  const [a, b] = [onScreen([box[0], box[1]]), onScreen([box[2], box[3]])];
+  const within = (v: number, p: number, q: number) => Math.min(Math.max(v, Math.min(p, q)), Math.max(p, q));
+  return [within(x, a[0], b[0]), within(y, a[1], b[1])];
 }

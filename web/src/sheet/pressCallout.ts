@@ -4,10 +4,15 @@ import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
 import { feedDraft } from "../steps/feeds";
 
-/** A callout pressed: it feeds an open value field or the chosen dimension, else it lights what uses it. */
+/** A callout pressed: it goes into a size that is being worked out, feeds an open value field or the chosen dimension,
+ * else it lights what uses it. */
 export function pressCallout(c: Callout) {
   const s = board();
-  if (s.field) {
+  if (s.workingOut !== null) {
+    // after another balloon or a number it is taken off
+    const between = /[\d\])]\s*$/.test(s.workingOut) ? " - " : "";
+    useBoard.setState({ workingOut: `${s.workingOut}${between}[${c.number}]` });
+  } else if (s.field) {
     const typed = s.part?.callouts[c.id]?.typed || s.field.text;
     useBoard.setState({ field: { ...s.field, callout: c.id, text: typed } });
   } else if (s.tool?.typed.length && s.tool.feed(c.id, s.part?.callouts[c.id]?.typed ?? "")) return;

@@ -207,7 +207,7 @@ function Row({
   return (
     <div className="flex min-h-[34px] items-baseline whitespace-nowrap border-b border-hair px-2 last:border-b-0">
       <span className="mr-2 min-w-[40px] shrink-0 font-cond text-[12px] text-pencil">{label}</span>
-      <div className="flex min-h-[33px] grow flex-wrap items-center gap-x-1">
+      <div className="flex min-h-[33px] min-w-0 grow flex-wrap items-center gap-x-1">
         {actions.map((a) => (
           <button
             key={a.id}
@@ -224,7 +224,9 @@ function Row({
             {a.words} <Keys keys={a.keys} />
           </button>
         ))}
-        {!actions.length && empty && <span className="font-cond text-[12.5px] text-faint">{empty}</span>}
+        {!actions.length && empty && (
+          <span className="min-w-0 truncate font-cond text-[12.5px] text-faint">{empty}</span>
+        )}
         {children}
       </div>
     </div>

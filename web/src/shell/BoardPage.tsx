@@ -16,10 +16,12 @@ export function BoardPage() {
   const { id } = useParams();
   const part = useBoard((s) => s.part);
   const trouble = useBoard((s) => s.trouble);
-  const [wide, setLeft] = useState<number | null>(null);
+  const [wide, setLeft] = useKeptWidth("sheet");
   const bare = !part?.document.sheet && !part?.document.callouts?.length;
   const left = wide ?? (bare ? 190 : 300); // without a sheet the board takes the room
-  const [right, setRight] = useState(340);
+  const [kept, setRight] = useKeptWidth("route");
+  const room = useBoard((s) => (s.part?.document.sheet ? s.sheetSize : "side"));
+  const right = kept ?? (room === "half" ? 280 : 340);
   const [folded, setFolded] = useState(false);
   useEffect(() => {
     if (id) openPart(id);
@@ -41,15 +43,24 @@ export function BoardPage() {
       <Header />
       <main
         className="grid min-h-0 grow"
-        style={{ gridTemplateColumns: `${folded ? 34 : left}px 1px minmax(380px, 1fr) 1px ${right}px` }}
+        style={{
+          gridTemplateColumns: `${folded ? "34px" : room === "half" ? `minmax(${left}px, 50vw)` : `${left}px`} 1px minmax(${room === "half" ? 260 : 380}px, 1fr) 1px ${right}px`,
+          gridTemplateRows: "minmax(0, 1fr)",
+        }}
       >
         <SheetPanel folded={folded} onFold={() => setFolded(!folded)} />
         <Border
           onMove={(dx) => !folded && setLeft(Math.min(620, Math.max(190, left + dx)))}
           label="sheet"
           width={left}
+          column={2}
         />
-        <section aria-label="Board" className="flex min-h-0 min-w-0 flex-col">
+        <section
+          aria-label="Board"
+          className="flex min-h-0 min-w-0 flex-col"
+          style={{ gridColumn: 3, gridRow: 1 }}
+          inert={room === "whole" && !folded}
+        >
           <div className="relative min-h-0 grow">
             <Viewport />
             <ActionBar />
@@ -57,11 +68,17 @@ export function BoardPage() {
           <ReadingLine />
         </section>
         <Border
-          onMove={(dx) => setRight((w) => Math.min(520, Math.max(280, w - dx)))}
+          onMove={(dx) => setRight(Math.min(520, Math.max(280, right - dx)))}
           label="route"
           width={right}
+          column={4}
         />
-        <RightColumn />
+        <div
+          className="grid min-h-0 min-w-0"
+          style={{ gridColumn: 5, gridRow: 1, gridTemplateRows: "minmax(0, 1fr)" }}
+        >
+          <RightColumn />
+        </div>
       </main>
       <ActionSearch />
       <KeyHelp />
@@ -69,7 +86,30 @@ export function BoardPage() {
   );
 }
 
-function Border({ onMove, label, width }: { onMove: (dx: number) => unknown; label: string; width: number }) {
+/** A column's width in px, kept in this browser; null while it was never changed. */
+function useKeptWidth(name: string): [number | null, (width: number) => void] {
+  const key = `width of the ${name}`;
+  const [width, setWidth] = useState(() => Number(localStorage.getItem(key)) || null);
+  return [
+    width,
+    (to) => {
+      localStorage.setItem(key, String(Math.round(to)));
+      setWidth(to);
+    },
+  ];
+}
+
+function Border({
+  onMove,
+  label,
+  width,
+  column,
+}: {
+  onMove: (dx: number) => unknown;
+  label: string;
+  width: number;
+  column: number;
+}) {
   return (
     <div
       role="separator"
@@ -78,6 +118,7 @@ function Border({ onMove, label, width }: { onMove: (dx: number) => unknown; lab
       aria-label={`Width of the ${label}`}
       tabIndex={0}
       className="relative bg-hair"
+      style={{ gridColumn: column, gridRow: 1 }}
       onKeyDown={(e) => {
         if (e.key === "ArrowLeft") onMove(-20);
         if (e.key === "ArrowRight") onMove(20);

@@ -6,6 +6,7 @@ import { run, travel } from "../document/commands";
 import { chosenFlat, LOOKING_ACTIONS } from "../inspect/measure";
 import { GUIDE_ACTIONS } from "../inspect/visibleGuides";
 import { deleteSteps } from "../route/SeveralSteps";
+import { SHEET_ACTIONS } from "../sheet/sheetActions";
 import { COPY_ACTIONS } from "../sketch/copyActions";
 import { loadMotions } from "../sketch/motions";
 import { sketchOnFace } from "../sketch/newSketch";
@@ -174,6 +175,7 @@ const ACTIONS: Action[] = [
   },
   ...LOOKING_ACTIONS,
   ...GUIDE_ACTIONS,
+  ...SHEET_ACTIONS,
   { id: "fit", words: "Fit the part", keys: "v f", group: "view", when: () => true, run: fit },
 ];
 

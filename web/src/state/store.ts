@@ -10,6 +10,7 @@ import { type DocumentSlice, document } from "./slices/document";
 import { type DraftSlice, draft } from "./slices/draft";
 import { type InspectionSlice, inspection } from "./slices/inspection";
 import { type RouteSlice, route } from "./slices/route";
+import { type SheetSlice, sheet } from "./slices/sheet";
 import { type Message, type Offer, type ShellSlice, shell } from "./slices/shell";
 import { type SketchSlice, sketch } from "./slices/sketch";
 import { type ViewSlice, view } from "./slices/view";
@@ -17,6 +18,7 @@ import { type ViewSlice, view } from "./slices/view";
 export type { CommandDraft } from "./slices/document";
 export type { Draft, Preview } from "./slices/draft";
 export type { LeafName } from "./slices/route";
+export type { SheetMode, SheetSize } from "./slices/sheet";
 export type { Message, Offer } from "./slices/shell";
 export type { ValueField } from "./slices/sketch";
 export type { CutPlane } from "./slices/view";
@@ -27,6 +29,7 @@ export type State = DocumentSlice &
   DraftSlice &
   RouteSlice &
   InspectionSlice &
+  SheetSlice &
   ShellSlice;
 
 export const initial: State = {
@@ -36,6 +39,7 @@ export const initial: State = {
   ...draft,
   ...route,
   ...inspection,
+  ...sheet,
   ...shell,
 };
 

@@ -1,0 +1,33 @@
+/** The sheet beside the board: how much room it has, which page is looked at, what a press on it is for, what was read. */
+import type { SheetReading, XY } from "../../api/types";
+
+/** Beside the board, at half the window, or over the whole board. */
+export type SheetSize = "side" | "half" | "whole";
+
+/** What the next press on the drawing is for: a balloon, a known length, a measurement; or a balloon's place. */
+export type SheetMode = XY | "aim" | "scale" | "measure" | null;
+
+/** What stands on one page of one file; ``trouble``: why it cannot be read. */
+export interface PageReading {
+  of: string; // file and page
+  said: SheetReading | null;
+  trouble: string;
+}
+
+export interface SheetSlice {
+  sheetSize: SheetSize;
+  sheetPage: number;
+  sheetMode: SheetMode;
+  sheetRead: PageReading | null; // newest; null while it was not asked for
+  reading: boolean; // the list of what was read is open
+  workingOut: string | null; // arithmetic over balloons that is being put together: “[1] - [2]”
+}
+
+export const sheet: SheetSlice = {
+  sheetSize: "side",
+  sheetPage: 0,
+  sheetMode: null,
+  sheetRead: null,
+  reading: false,
+  workingOut: null,
+};

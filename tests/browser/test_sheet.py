@@ -1,0 +1,90 @@
+"""The sheet on the screen: given room, read whole, ballooned by a press, sizes worked out, balloons moved."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from sulvak_core.exchange.sheet_svg import read_svg_page
+from tests.sheets import as_dxf
+
+from .conftest import Desk
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+
+
+def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
+    desk.new_part("Cradle to be read")
+    page, sheet = desk.page, desk.sheet
+    data = as_dxf(read_svg_page((DEMO / "camera-cradle.svg").read_bytes()))
+    page.get_by_label("Drawing file").set_input_files(
+        {"name": "cradle.dxf", "mimeType": "image/vnd.dxf", "buffer": data}
+    )
+    expect(sheet.get_by_text("cradle.dxf")).to_be_visible()
+    # more room, by one key each way
+    drawing = page.get_by_role("group", name="Drawing", exact=True)
+    wide = (drawing.bounding_box() or {})["width"]
+    page.keyboard.press("w")
+    expect(page.get_by_role("button", name="less room")).to_be_visible()
+    half = (drawing.bounding_box() or {})["width"]
+    page.keyboard.press("w")
+    expect(page.get_by_role("button", name="more room")).to_have_count(0)
+    assert half > 2 * wide
+    page.keyboard.press("n")
+    expect(page.get_by_role("button", name="more room")).to_be_visible()
+
+    # one size by a press on it: no typing
+    page.keyboard.press("s")
+    page.keyboard.press("b")
+    page.get_by_role("button", name="Take R15", exact=True).click()
+    expect(page.get_by_role("button", name="Balloon 1: R15")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # the rest at once
+    page.keyboard.press("s")
+    page.keyboard.press("r")
+    read = page.get_by_role("region", name="What stands on the sheet")
+    expect(read.get_by_text("13 sizes read, 1 have a balloon")).to_be_visible()
+    read.get_by_role("button", name="Take all 12").click()
+    callouts = page.get_by_role("list", name="Callouts").get_by_role("listitem")
+    expect(callouts).to_have_count(13)
+    expect(page.get_by_role("button", name=re.compile(r"^Balloon \d+: 8X Ø3.2 THRU"))).to_be_visible()
+    desk.saved()
+
+    # one worked out: 60 less two walls of 4
+    numbers = {c["text"]: c["number"] for c in desk.document()["callouts"]}
+    page.keyboard.press("s")
+    page.keyboard.press("w")
+    for text in ("60", "4", "4"):
+        page.get_by_role("button", name=f"Balloon {numbers[text]}: {text}", exact=True).click()
+    made = page.get_by_role("region", name="A size worked out")
+    expect(made.get_by_text("60 − 4 − 4")).to_be_visible()
+    page.get_by_label("Arithmetic").press("Enter")
+    page.keyboard.press("Escape")
+    desk.saved()
+    assert [c["worked"] != "" for c in desk.document()["callouts"]] == [False] * 13 + [True]
+    expect(callouts.nth(13)).to_contain_text("52 = 60 − 4 − 4")
+
+    # a balloon is dragged elsewhere, and only that
+    before = {c["id"]: c for c in desk.document()["callouts"]}
+    balloon = page.get_by_role("button", name="Balloon 1: R15")
+    box = balloon.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y - 20, steps=4)
+    page.mouse.up()
+    desk.saved()
+    after = {c["id"]: c for c in desk.document()["callouts"]}
+    assert [k for k in before if before[k] != after[k]] == ["b1"]
+    assert after["b1"]["at"][0] > before["b1"]["at"][0]
+
+    # numbers anew, and a filter
+    page.get_by_label("Number the balloons anew").select_option("by size")
+    desk.saved()
+    assert desk.document()["callouts"][0]["number"] != 1
+    page.get_by_label("Show callouts").select_option("proven")
+    expect(page.get_by_text("None of the callouts is proven.")).to_be_visible()

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..part.units import number
 from ..sheet.requirement import Requirement
 from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Point, Sketch, points_of
@@ -15,6 +17,7 @@ from .prove_steps import Unmeasurable
 
 EXACT = 1e-6  # mm or degrees: what a size without a tolerance must agree to
 SQUARE = 1e-9
+SHARP = 1e-6  # below this two walls run on side by side and make no corner
 NEAR = 1e-3  # mm within which an axis of the part is the one a point of the sketch is meant to be on
 
 
@@ -126,7 +129,7 @@ class SketchSize:
         centre = self._axis_at(ref)
         if centre is not None:
             return dot(centre, u)
-        corner = self._corner(set(touching))
+        corner = self._corner(set(touching)) or self._carried_on(touching)
         if corner is not None:
             return dot(corner, u)
         if not isinstance(self.sketch.entity(ref), Line) and math.hypot(*self._at(ref)) < 1e-7:
@@ -201,6 +204,19 @@ class SketchSize:
                 c = curve(edge)
                 if len(hit) >= 2 and c.kind == "line" and abs(abs(dot(c.direction, n)) - 1) < SQUARE:
                     return c.start
+        return None
+
+    def _carried_on(self, names: list[str]) -> XYZ | None:
+        """The sharp corner that flat walls of two of these entities would make in the sketch's plane, carried on beyond
+        what a round or a chamfer has taken of it."""
+        n, origin = self.frame.normal, self.frame.origin
+        walls = [f.surface for name in dict.fromkeys(names) for f in self.of(name)[:1] if f.surface.kind == "plane"]
+        for i, a in enumerate(walls):
+            for b in walls[i + 1 :]:
+                m = np.array([a.direction, b.direction, n])
+                if abs(float(np.linalg.det(m))) > SHARP:
+                    x, y, z = np.linalg.solve(m, [dot(a.at, a.direction), dot(b.at, b.direction), dot(origin, n)])
+                    return float(x), float(y), float(z)
         return None
 
     # -- rounds and angles -----------------------------------------------------------------------

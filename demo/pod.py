@@ -14,7 +14,7 @@ def electronics_pod() -> Maker:
     s = Sheet("ELECTRONICS POD", "FKS-0315", "ABS", "1:1", ["ALL SIZES IN mm", "MASS 14.8 g ±0.3 g"])
     x, top, front = 60.0, 50.0, 125.0
     lean = 24 * math.tan(math.radians(2))
-    s.rect(x, top, 64, 44)
+    s.shape([(x, top, 6), (x + 64, top, 6), (x + 64, top + 44, 6), (x, top + 44, 6)])
     s.circle((x + 50, top + 22), 4)
     s.outline([(x, front + 24), (x + 64, front + 24), (x + 64 - lean, front), (x + lean, front)])
     s.line((x + 2, front + 22), (x + 62, front + 22), "hidden")

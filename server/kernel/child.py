@@ -296,6 +296,23 @@ class Worker:
         shown = [b.shape for b in bodies if b.id in request["bodies"]]
         return json.dumps(asdict(lines(shown, request["towards"], request["right"])))
 
+    def sheet_lines(self, request: dict[str, Any]) -> str:
+        """The lines of a page of the sheet, held against the part."""
+        import json
+        from dataclasses import asdict
+
+        from sulvak_core.exchange.sheet_files import scale_of
+        from sulvak_core.inspect.sheet_lines import compare_lines
+
+        document = self._document(request)
+        page, mm = scale_of(request["data"], request["media_type"], request["page"])
+        look = document.sheet.look(request["page"]) if document.sheet else None
+        shapes = [b.shape for b in self._build(document).state.bodies]
+        found = compare_lines(
+            page, shapes, (look.scale if look else 0.0) or mm, request["tolerance"], document.projection == "third"
+        )
+        return json.dumps(asdict(found))
+
     def export(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.exchange import solid_files
 

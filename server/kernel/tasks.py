@@ -240,7 +240,9 @@ def _superseded(key: str) -> None:
 
 
 def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
-    """The document that a part is to be held against: its own at a ``version``, or that of another part."""
+    """What a part is to be held against: its own document at a ``version``, that of another part, or its sheet."""
+    if question["do"] == "sheet_lines":
+        return _sheet(record)
     if question["do"] != "compare":
         return {}
     if "version" in question:
@@ -251,6 +253,17 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     if other is None:
         raise KernelFailure("The other part is no longer there.")
     return {"other": other.document}
+
+
+def _sheet(record: PartRecord) -> dict[str, Any]:
+    """The file of a part's sheet."""
+    from parts.models import StoredFile
+
+    digest = (record.document.get("sheet") or {}).get("sha256", "")
+    stored = StoredFile.objects.filter(workspace_id=record.workspace_id, sha256=digest).first()
+    if stored is None:
+        raise KernelFailure("This part has no sheet; put one beside it first.")
+    return {"data": bytes(stored.data), "media_type": stored.media_type}
 
 
 @app.task(name="kernel.state", retry=_AGAIN, pass_context=True)

@@ -35,14 +35,20 @@ def page_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | No
     raise Refusal(RASTER)
 
 
+def scale_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | None]:
+    """A page and how many mm of the part a point stands for, by the file itself or by the scale the page says."""
+    page, mm = page_of(data, media_type, number)
+    if mm is None and (scale := read(page).scale):
+        mm = MM / scale
+    return page, mm
+
+
 def sheet_reading(data: bytes, media_type: str, number: int) -> tuple[dict[str, Any], dict[str, Any]]:
     """What a page says (``proposals.kept``, with ``mm``: of the part, a point) and the page as plain data."""
-    page, mm = page_of(data, media_type, number)
+    page, mm = scale_of(data, media_type, number)
     if not page.letterings and len(page.strokes) < 2:
         raise Refusal(RASTER)
     reading = read(page)
-    if mm is None and reading.scale:
-        mm = MM / reading.scale
     return {**kept(page, reading), "mm": mm}, as_json(page)
 
 

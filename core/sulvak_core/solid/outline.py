@@ -30,8 +30,9 @@ class Lines:
     hidden: list[Line]
 
 
-def lines(shapes: list[Shape], towards: XYZ, right: XYZ) -> Lines:
-    """The lines of solids seen along a direction; ``towards`` the viewer, ``right`` on the sheet."""
+def lines(shapes: list[Shape], towards: XYZ, right: XYZ, deep: float = DEEP) -> Lines:
+    """The lines of solids seen along a direction; ``towards`` the viewer, ``right`` on the sheet; curves as runs that
+    lie off them by ``deep`` (mm) at most."""
     if not shapes:
         return Lines([], [], [])
     worker = HLRBRep_Algo()
@@ -41,19 +42,19 @@ def lines(shapes: list[Shape], towards: XYZ, right: XYZ) -> Lines:
     worker.Hide()
     drawn = HLRBRep_HLRToShape(worker)
     return Lines(
-        _runs(drawn.VCompound()) + _runs(drawn.OutLineVCompound()),
-        _runs(drawn.Rg1LineVCompound()),
-        _runs(drawn.HCompound()) + _runs(drawn.OutLineHCompound()),
+        _runs(drawn.VCompound(), deep) + _runs(drawn.OutLineVCompound(), deep),
+        _runs(drawn.Rg1LineVCompound(), deep),
+        _runs(drawn.HCompound(), deep) + _runs(drawn.OutLineHCompound(), deep),
     )
 
 
-def _runs(found: Shape | None) -> list[Line]:
+def _runs(found: Shape | None, deep: float) -> list[Line]:
     if found is None or found.IsNull():
         return []
     BRepLib.BuildCurves3d_s(found)
     out: list[Line] = []
     for edge in edges(found):
-        walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), BEND, DEEP)
+        walk = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), BEND, deep)
         points = [walk.Value(i) for i in range(1, walk.NbPoints() + 1)]
         out.append([(p.X(), p.Y()) for p in points])
     return out

@@ -1,6 +1,7 @@
 """Sheets over HTTP: uploading a drawing and showing its pages."""
 
 import hashlib
+import json
 from typing import Any, Literal
 from uuid import UUID
 
@@ -10,7 +11,8 @@ from ninja.files import UploadedFile
 
 from kernel.artifacts import wait_for
 from kernel.models import Artifact
-from kernel.queue import ask_for_pages
+from kernel.queue import ask, ask_for_pages
+from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.proposals import proposals
 from workspaces.access import part_for
 
@@ -24,6 +26,7 @@ from ..view import answer, part_answer
 
 router = Router()
 PAGE_SECONDS = 40.0
+LINES_SECONDS = 60.0
 READER = 1  # to be raised when the same file is read differently
 SIZES = (1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
@@ -54,6 +57,47 @@ class ReadingOut(Schema):
     scale: float | None
     mm: float | None
     unit: Literal["mm", "in"] | None
+
+
+class PieceOut(Schema):
+    """A run of a line, as shares of the page; ``length`` in mm of the part."""
+
+    kind: Literal["seen", "hidden"]
+    points: list[Share]
+    length: float
+
+
+class LengthsOut(Schema):
+    """mm of outlines and of hidden lines."""
+
+    seen: float
+    hidden: float
+
+
+class ViewOut(Schema):
+    """A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
+    much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
+    edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines."""
+
+    box: tuple[float, float, float, float]
+    side: Literal["front", "top", "right", "left", "under", "back"] | None
+    turn: int
+    mm: float
+    origin: Share
+    drawn: LengthsOut
+    explained: LengthsOut
+    edges: float
+    shown: float
+    unexplained: list[PieceOut]
+    missing: list[PieceOut]
+    model: list[PieceOut]
+
+
+class SheetLinesOut(Schema):
+    """``share``: of the length of all views' outlines and hidden lines that edges of the part explain."""
+
+    views: list[ViewOut]
+    share: float
 
 
 def _made(stored: StoredFile, what: str, **asked: Any) -> Artifact:
@@ -122,6 +166,20 @@ def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 0) -> Ht
         "Cache-Control": "private, max-age=3600",
     }
     return HttpResponse(data, content_type=media_type, headers=headers)
+
+
+@router.get("/parts/{part_id}/sheet/{page}/lines", response=SheetLinesOut)
+def lines(request: HttpRequest, part_id: UUID, page: int, tolerance: float = 0.1) -> Any:
+    """The views of a vector sheet held against the part: what of their lines an edge explains, what none does, which
+    edges the sheet does not show, and the part's own lines to be laid over it. ``tolerance`` in mm of the part."""
+    part, _ = part_for(request.user, part_id)
+    if _file_of(part, page) is None:
+        return HttpResponse(status=404)
+    if not 1e-4 <= tolerance <= 100:
+        raise Refusal("The tolerance is how far a line may lie off, in mm: 0.05, 0.1 …", field="tolerance")
+    key = ask(part.pk, part.version, {"do": "sheet_lines", "page": page, "tolerance": tolerance})
+    late = "The lines are still being compared; try again in a moment."
+    return dict(json.loads(bytes(wait_for(key, LINES_SECONDS, late).data)))
 
 
 @router.get("/parts/{part_id}/sheet/{page}/reading", response=ReadingOut)

@@ -508,6 +508,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sheet/{page}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lines
+         * @description The views of a vector sheet held against the part: what of their lines an edge explains, what none does, which
+         *     edges the sheet does not show, and the part's own lines to be laid over it. ``tolerance`` in mm of the part.
+         */
+        get: operations["parts_routers_sheets_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sheet/{page}/reading": {
         parameters: {
             query?: never;
@@ -2712,6 +2733,16 @@ export interface components {
             shown: boolean;
         };
         /**
+         * LengthsOut
+         * @description mm of outlines and of hidden lines.
+         */
+        LengthsOut: {
+            /** Hidden */
+            hidden: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * Line
          * @description A straight line from ``p`` to ``q``.
          */
@@ -3468,6 +3499,24 @@ export interface components {
             face: components["schemas"]["FaceRef"];
         };
         /**
+         * PieceOut
+         * @description A run of a line, as shares of the page; ``length`` in mm of the part.
+         */
+        PieceOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "seen" | "hidden";
+            /** Length */
+            length: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * PlaceIn
          * @description Which file goes in how. ``callouts`` takes the sizes written on it as callouts of the sheet.
          */
@@ -3989,6 +4038,16 @@ export interface components {
             ][];
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * SheetLinesOut
+         * @description ``share``: of the length of all views' outlines and hidden lines that edges of the part explain.
+         */
+        SheetLinesOut: {
+            /** Share */
+            share: number;
+            /** Views */
+            views: components["schemas"]["ViewOut"][];
         };
         /**
          * ShellStep
@@ -5200,6 +5259,44 @@ export interface components {
             version: number;
         };
         /**
+         * ViewOut
+         * @description A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
+         *     much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
+         *     edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines.
+         */
+        ViewOut: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            drawn: components["schemas"]["LengthsOut"];
+            /** Edges */
+            edges: number;
+            explained: components["schemas"]["LengthsOut"];
+            /** Missing */
+            missing: components["schemas"]["PieceOut"][];
+            /** Mm */
+            mm: number;
+            /** Model */
+            model: components["schemas"]["PieceOut"][];
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
+            /** Shown */
+            shown: number;
+            /** Side */
+            side: ("front" | "top" | "right" | "left" | "under" | "back") | null;
+            /** Turn */
+            turn: number;
+            /** Unexplained */
+            unexplained: components["schemas"]["PieceOut"][];
+        };
+        /**
          * WallGroup
          * @description Faces with a wall of their own thickness.
          */
@@ -5963,6 +6060,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    parts_routers_sheets_lines: {
+        parameters: {
+            query?: {
+                tolerance?: number;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetLinesOut"];
+                };
             };
         };
     };

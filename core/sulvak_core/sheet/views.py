@@ -1,0 +1,134 @@
+"""The views drawn on a page: which strokes are outlines, hidden or centre lines, and which of them hang together.
+
+Outlines are told by their width (ISO 128-2 draws them twice as wide as the lines of dimensions and hatching), hidden
+and centre lines by their dashes (ISO 128-2 types 02 and 04: dashed; long dashed dotted).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+
+from .page import Box, Page, Stroke, merged
+from .reading import furniture
+
+WIDE = 0.7  # of the widest: as wide as that a line is an outline
+NEAR = 1.0  # points: outlines that come so near each other belong to one view
+SMALL = 0.08  # of the largest view's length: what is smaller and stands alone is a sign, not a view
+DOTS = 0.4  # of the longest dash: a pattern with one so short between the long ones is a centre line's
+
+
+@dataclass
+class SheetView:
+    """Strokes that are one view; ``box`` around its outlines in points."""
+
+    box: Box
+    seen: list[Stroke] = field(default_factory=list)
+    hidden: list[Stroke] = field(default_factory=list)
+    centre: list[Stroke] = field(default_factory=list)
+
+
+def role(stroke: Stroke, widest: float) -> str:
+    """“seen”, “hidden”, “centre”, or “beside” for what belongs to dimensions, hatching and the like."""
+    if stroke.filled or stroke.layer == "hatch":
+        return "beside"
+    if len(stroke.dash) >= 2:
+        dashes = stroke.dash[::2]
+        return "centre" if len(dashes) > 1 and min(dashes) < DOTS * max(dashes) else "hidden"
+    return "seen" if stroke.width >= WIDE * widest else "beside"
+
+
+def views(page: Page) -> list[SheetView]:
+    """The views of a page, the largest first."""
+    frame, ruled = furniture(page)
+    inside = [s for s in page.strokes if _drawn_on(s.box(), frame, ruled)]
+    solid = [s for s in inside if not s.dash and not s.filled and s.layer != "hatch"]
+    widest = max((s.width for s in solid), default=0.0)
+    by_role: dict[str, list[Stroke]] = {}
+    for s in inside:
+        by_role.setdefault(role(s, widest), []).append(s)
+    found = [SheetView(merged([s.box() for s in group]), group) for group in _together(by_role.get("seen", []))]
+    found = _within_one_another(found)
+    largest = max((_long(v.box) for v in found), default=0.0)
+    found = [v for v in found if _long(v.box) >= SMALL * largest]
+    for name in ("hidden", "centre"):
+        for s in by_role.get(name, []):
+            owner = _owner(found, s)
+            if owner is not None:
+                getattr(owner, name).append(s)
+    return sorted(found, key=lambda v: -_long(v.box))
+
+
+def _drawn_on(box: Box, frame: Box, ruled: list[Box]) -> bool:
+    """Whether something is drawn inside the frame, and not in a table."""
+    left, top, right, bottom = frame
+    if not (box[0] > left + NEAR and box[1] > top + NEAR and box[2] < right - NEAR and box[3] < bottom - NEAR):
+        return False
+    x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+    return not any(b[0] - NEAR <= x <= b[2] + NEAR and b[1] - NEAR <= y <= b[3] + NEAR for b in ruled)
+
+
+def _long(box: Box) -> float:
+    return max(box[2] - box[0], box[3] - box[1])
+
+
+def run(stroke: Stroke, off: float = 0.05) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+    """Points along a stroke, n × 2, lines between which lie off it by ``off`` (points) at most."""
+    if stroke.centre is None:
+        return np.array(stroke.points)
+    (x, y), r = stroke.points[0], stroke.radius
+    start = np.arctan2(y - stroke.centre[1], x - stroke.centre[0])
+    bend = 2 * np.arccos(max(0.0, 1 - off / max(r, off)))
+    turns = start + np.linspace(0, stroke.sweep, max(2, int(np.ceil(abs(stroke.sweep) / max(bend, 1e-3))) + 1))
+    return np.array(stroke.centre) + r * np.stack([np.cos(turns), np.sin(turns)], axis=1)
+
+
+def _together(strokes: list[Stroke]) -> list[list[Stroke]]:
+    """Strokes that touch each other, directly or over others."""
+    if not strokes:
+        return []
+    shapes = np.array([shapely.LineString(run(s, 0.2)) for s in strokes])
+    tree = shapely.STRtree(shapes)
+    one, two = tree.query(shapes, predicate="dwithin", distance=NEAR)
+    parent = list(range(len(strokes)))
+
+    def find(i: int) -> int:
+        while parent[i] != i:
+            parent[i] = i = parent[parent[i]]
+        return i
+
+    for a, b in zip(one.tolist(), two.tolist(), strict=True):
+        parent[find(a)] = find(b)
+    groups: dict[int, list[Stroke]] = {}
+    for i, s in enumerate(strokes):
+        groups.setdefault(find(i), []).append(s)
+    return list(groups.values())
+
+
+def _within_one_another(found: list[SheetView]) -> list[SheetView]:
+    """What is drawn inside the outline of a view belongs to it."""
+    found = sorted(found, key=lambda v: -(v.box[2] - v.box[0]) * (v.box[3] - v.box[1]))
+    kept: list[SheetView] = []
+    for v in found:
+        x, y = (v.box[0] + v.box[2]) / 2, (v.box[1] + v.box[3]) / 2
+        owner = next((k for k in kept if k.box[0] <= x <= k.box[2] and k.box[1] <= y <= k.box[3]), None)
+        if owner is None:
+            kept.append(v)
+        else:
+            owner.seen += v.seen
+            owner.box = merged([owner.box, v.box])
+    return kept
+
+
+def _owner(found: list[SheetView], stroke: Stroke) -> SheetView | None:
+    """The view a hidden or centre line belongs to: the one whose box it lies in, with room for what runs over."""
+    box = stroke.box()
+    x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+    best: tuple[float, SheetView] | None = None
+    for v in found:
+        away = max(v.box[0] - x, x - v.box[2], v.box[1] - y, y - v.box[3], 0.0)
+        if away <= 0.1 * _long(v.box) and (best is None or away < best[0]):
+            best = (away, v)
+    return best[1] if best else None

@@ -10,7 +10,9 @@ ON_SHEET = SCREWS.replace("⌴", "CBORE")  # the letters of an SVG have no such 
 
 
 def _sheet() -> tuple[Sheet, list[tuple[str, XY]]]:
-    s = Sheet("BOOM CLAMP", "FKS-0420", "EN AW-6082", "1:1", ["ALL SIZES IN mm", "MASS 40.9 g ±0.4 g, BOTH HALVES"])
+    s = Sheet(
+        "BOOM CLAMP", "FKS-0420", "EN AW-6082", "1:1", ["ALL SIZES IN mm", "MASS 40.9 g ±0.4 g, BOTH HALVES"], True
+    )
     x, y = 80.0, 90.0  # front view: middle of the bore
     s.shape([(x - 22, y + 17, 2), (x + 22, y + 17, 2), (x + 22, y - 13, 2), (x - 22, y - 13, 2)])
     s.circle((x, y), 11)
@@ -46,6 +48,7 @@ def boom_clamp() -> Maker:
     """Finished: a block 44 × 30 × 18 bored Ø22 and split through the bore; two screws hold the halves together."""
     s, rows = _sheet()
     m = Maker(
+        projection="first",
         name="Boom clamp",
         number="FKS-0420",
         description="Holds the rig's boom; two M5 cap screws from above.",

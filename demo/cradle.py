@@ -9,7 +9,7 @@ from .maker import Maker, Outline, datum
 
 
 def _sheet() -> tuple[Sheet, list[tuple[str, XY]]]:
-    s = Sheet("CAMERA CRADLE", "FKS-0208", "EN AW-5754", "1:1", ["ALL SIZES IN mm", "MASS 52.9 g ±0.5 g"])
+    s = Sheet("CAMERA CRADLE", "FKS-0208", "EN AW-5754", "1:1", ["ALL SIZES IN mm", "MASS 52.9 g ±0.5 g"], True)
     x, y = 80.0, 80.0  # front view: middle of the base, its underside
     s.shape([(x - 30, y, 7), (x + 30, y, 7), (x + 30, y - 45, 0), (x + 26, y - 45, 0), (x + 26, y - 4, 3),
              (x - 26, y - 4, 3), (x - 26, y - 45, 0), (x - 30, y - 45, 0)])  # fmt: skip
@@ -50,6 +50,7 @@ def camera_cradle() -> Maker:
     """Finished: a U 60 × 45 × 40 of 4 thick sheet, pivot holes with a ring of eight small ones, a slotted base."""
     s, rows = _sheet()
     m = Maker(
+        projection="first",
         name="Camera cradle",
         number="FKS-0208",
         description="Carries the camera; hangs in the tilt arms by its pivot holes.",

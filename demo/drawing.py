@@ -18,9 +18,11 @@ def _beside(words: str) -> float:
 class Sheet:
     """A sheet in mm, y down. Dimension calls give back a place for the balloon."""
 
-    def __init__(self, title: str, number: str, material: str, scale: str, notes: list[str]) -> None:
+    def __init__(
+        self, title: str, number: str, material: str, scale: str, notes: list[str], first_angle: bool = False
+    ) -> None:
         self.parts: list[str] = []
-        self._frame(title, number, material, scale)
+        self._frame(title, number, material, scale, first_angle)
         for i, note in enumerate(notes):
             self.text((20, 22 + 5 * i), note, 3.2, "start")
 
@@ -141,7 +143,7 @@ class Sheet:
         self.text(at, words)
         return (knee[0] + way * (long + BALLOON), knee[1])
 
-    def _frame(self, title: str, number: str, material: str, scale: str) -> None:
+    def _frame(self, title: str, number: str, material: str, scale: str, first_angle: bool) -> None:
         self.rect(10, 10, WIDTH - 20, HEIGHT - 20)
         x, y, w, h = WIDTH - 10 - 110, HEIGHT - 10 - 30, 110, 30
         self.rect(x, y, w, h)
@@ -158,14 +160,15 @@ class Sheet:
         ]:
             self.text((x + dx, y + dy + 3.2), label, 2.0, "start")
             self.text((x + dx, y + dy + 8), value, 3.2, "start")
-        self._third_angle((x + 84, y + 25.5))
+        self._projection((x + 84, y + 25.5), first_angle)
 
-    def _third_angle(self, at: XY) -> None:
-        """The truncated cone seen in third angle (ISO 5456-2)."""
+    def _projection(self, at: XY, first_angle: bool) -> None:
+        """A truncated cone and its small end, on the side that the angle of projection puts it (ISO 5456-2)."""
         x, y = at
-        self.circle((x, y), 3, False)
-        self.circle((x, y), 1.5, False)
-        self.outline([(x + 7, y - 1.5), (x + 15, y - 3), (x + 15, y + 3), (x + 7, y + 1.5)])
+        end, cone = (x + 12.5, x - 3) if first_angle else (x, x + 7)
+        self.circle((end, y), 3, False)
+        self.circle((end, y), 1.5, False)
+        self.outline([(cone, y - 1.5), (cone + 8, y - 3), (cone + 8, y + 3), (cone, y + 1.5)])
         self.line((x - 4.5, y), (x + 17, y), "centre")
 
     def svg(self) -> str:

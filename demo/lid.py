@@ -9,7 +9,7 @@ from .maker import Maker, Outline, by_depth, datum, face
 
 
 def _sheet() -> tuple[Sheet, list[tuple[str, XY]]]:
-    s = Sheet("POD LID", "FKS-0316", "ABS", "1:1", ["ALL SIZES IN mm", "MASS 6.1 g ±0.1 g", "DRAFT 2° ALL SIDES"])
+    s = Sheet("POD LID", "FKS-0316", "ABS", "1:1", ["ALL SIZES IN mm", "MASS 6.1 g ±0.1 g", "DRAFT 2° ALL SIDES"], True)
     x, top, front = 60.0, 50.0, 130.0
     s.shape([(x, top, 6), (x + 64, top, 6), (x + 64, top + 44, 6), (x, top + 44, 6)])
     for boss in (10, 54):
@@ -39,6 +39,7 @@ def pod_lid() -> Maker:
     """Finished: 64 × 44 × 5, drafted 2°, a wall of 1.6 open below, two bosses with pilot holes and a rib between."""
     s, rows = _sheet()
     m = Maker(
+        projection="first",
         name="Pod lid",
         number="FKS-0316",
         description="Closes the electronics pod; two thread-forming screws from below.",

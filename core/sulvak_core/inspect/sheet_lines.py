@@ -42,8 +42,9 @@ DEEP = 0.01  # mm that a run may lie off its curve
 FINE = 0.5  # of the tolerance: the step in which lines are looked at
 MOST = 1_500_000  # places looked at
 SHORT = 4.0  # times the tolerance: a shorter piece is a corner's or a crossing's
+SHOWN = 0.25  # what it counts that the part's edges are drawn: a sheet leaves some out
 TRIED = 8  # sides a view is tried from together with the others
-APART = 0.5  # what a side costs with which the views are no part: more than a tenth of the lines' length
+APART = 0.04  # what it costs when views are not in projection: what they show counts for more
 PIECES = 400  # told of each kind
 
 
@@ -73,6 +74,7 @@ class Compared:
     unexplained: list[Piece] = field(default_factory=list)
     missing: list[Piece] = field(default_factory=list)
     model: list[Piece] = field(default_factory=list)  # the part's own lines, to be laid over the sheet
+    projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
 
 @dataclass
@@ -139,6 +141,9 @@ def compare_lines(
         stopped()
         tried.append(_tried(page, view, model, mm, tolerance) if shapes else [])
     chosen = _agreeing(tried, third_angle)
+    placed = [c for c in chosen if c is not None]
+    for c in placed:
+        c.projected = not any(_disagree(c, o, third_angle) for o in placed if o is not c)
     found = [c or _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
     drawn = sum(sum(v.drawn.values()) for v in found)
     explained = sum(sum(v.explained.values()) for v in found)
@@ -196,7 +201,7 @@ def _tried(
     for place in _candidates(view, model, mm):
         compared = _compared(page, view, model.lines(place.side), place, tolerance)
         drawn = sum(compared.drawn.values())
-        score = sum(compared.explained.values()) / (drawn or 1.0) + compared.shown / (compared.edges or 1.0)
+        score = sum(compared.explained.values()) / (drawn or 1.0) + SHOWN * compared.shown / (compared.edges or 1.0)
         found.append((score - 0.02 * (place.turn != 0), compared))
     return sorted(found, key=lambda c: -c[0])
 

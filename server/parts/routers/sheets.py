@@ -77,7 +77,8 @@ class LengthsOut(Schema):
 class ViewOut(Schema):
     """A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
     much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
-    edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines."""
+    edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines.
+    ``projected``: it stands to the other views as the part has it, in the part's angle of projection."""
 
     box: tuple[float, float, float, float]
     side: Literal["front", "top", "right", "left", "under", "back"] | None
@@ -91,6 +92,7 @@ class ViewOut(Schema):
     unexplained: list[PieceOut]
     missing: list[PieceOut]
     model: list[PieceOut]
+    projected: bool
 
 
 class SheetLinesOut(Schema):

@@ -5263,6 +5263,7 @@ export interface components {
          * @description A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
          *     much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
          *     edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines.
+         *     ``projected``: it stands to the other views as the part has it, in the part's angle of projection.
          */
         ViewOut: {
             /** Box */
@@ -5287,6 +5288,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Projected */
+            projected: boolean;
             /** Shown */
             shown: number;
             /** Side */

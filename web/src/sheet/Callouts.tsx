@@ -71,7 +71,13 @@ export function Callouts({ page }: { page: number }) {
           </button>
         )}
         {editable() && callouts.length > 0 && (
-          <button type="button" className="underline" aria-pressed={working} onClick={workOut}>
+          <button
+            type="button"
+            className="underline"
+            aria-pressed={working}
+            title="A size worked out from others (s w)"
+            onClick={workOut}
+          >
             work out
           </button>
         )}

@@ -20,6 +20,8 @@ export function PageTools({
 }) {
   const mode = useBoard((s) => s.sheetMode);
   const room = useBoard((s) => s.sheetSize);
+  const lining = useBoard((s) => s.lining);
+  const bodies = useBoard((s) => s.build?.bodies?.length ?? 0);
   const known = useBoard((s) => s.sheetRead?.said?.mm ?? 0);
   const tool = (name: "scale" | "measure", words: string) => (
     <button
@@ -49,6 +51,17 @@ export function PageTools({
       )}
       {editable() && tool("scale", scale ? "scale again" : "set scale")}
       {(scale > 0 || known > 0) && tool("measure", "measure")}
+      {bodies > 0 && (
+        <button
+          type="button"
+          aria-pressed={lining}
+          className={`underline ${lining ? "text-red" : ""}`}
+          title="Hold its lines against the part (s l)"
+          onClick={() => useBoard.setState({ lining: !lining, reading: false, linePiece: null })}
+        >
+          lines
+        </button>
+      )}
       <span className="grow" />
       {room !== "side" && (
         <button

@@ -4,8 +4,10 @@ import type { Callout, Doc, Proposed, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
+import { pieceAt } from "./lines";
 import { KnownLength, Measured, PageTools } from "./PageTools";
-import { centred, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
+import { PartLines } from "./PartLines";
+import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
 import { pressCallout } from "./pressCallout";
 import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
 import { usePicture } from "./usePicture";
@@ -19,6 +21,9 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   const mode = useBoard((s) => s.sheetMode);
   const room = useBoard((s) => s.sheetSize);
   const listing = useBoard((s) => s.reading);
+  const lining = useBoard((s) => s.lining);
+  const blend = useBoard((s) => s.blend);
+  const piece = useBoard((s) => s.linePiece);
   useBoard((s) => s.sheetRead); // what was read is drawn below
   const [frame, setFrame] = useState<XY>([270, 190]);
   const [moved, setMoved] = useState<Look | null>(null); // null: as it fits
@@ -64,6 +69,20 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   useEffect(() => setEnds([]), [mode, page]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another page or turn is seen whole at first
   useEffect(() => setMoved(null), [page, turn, sheet.sha256]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a piece of the list is gone to when it is pressed
+  useEffect(() => {
+    const points = piece && pieceAt(piece)?.points;
+    if (!points) return;
+    const at = points.map((p) => turned(turn, p as XY));
+    const [left, top, right, bottom] = [
+      Math.min(...at.map((p) => p[0])),
+      Math.min(...at.map((p) => p[1])),
+      Math.max(...at.map((p) => p[0])),
+      Math.max(...at.map((p) => p[1])),
+    ];
+    setMoved(closeTo([left, top, right, bottom], size, frame));
+  }, [piece]);
 
   const onScreen = (at: XY): XY => {
     const [u, v] = turned(turn, at);
@@ -130,8 +149,10 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
             left: look.x + (turn % 180 ? (big - tall) / 2 : 0),
             top: look.y + (turn % 180 ? (tall - big) / 2 : 0),
             transform: `rotate(${turn}deg)`,
+            opacity: lining ? 1 - blend * 0.85 : 1,
           }}
         />
+        {lining && <PartLines onScreen={onScreen} />}
         <Marks marks={marks} />
         {said?.sizes.map((one) => (
           <Text key={`${one.text} ${one.box}`} one={one} turn={turn} onScreen={onScreen} />

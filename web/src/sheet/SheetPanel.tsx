@@ -4,6 +4,7 @@ import { type Refused, upload } from "../api/client";
 import type { Part } from "../api/types";
 import { board, editable, showMessage, useBoard } from "../state/store";
 import { Callouts } from "./Callouts";
+import { LineList } from "./LineList";
 import { ReadList } from "./ReadList";
 import { SheetDrawing } from "./SheetDrawing";
 
@@ -11,6 +12,7 @@ export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => 
   const part = useBoard((s) => s.part)!;
   const room = useBoard((s) => s.sheetSize);
   const reading = useBoard((s) => s.reading);
+  const lining = useBoard((s) => s.lining);
   const sheet = part.document.sheet;
   const pages = sheet?.pages.length ?? 0;
   const page = Math.min(
@@ -55,6 +57,7 @@ export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => 
           className={`flex min-h-0 flex-col ${beside ? "w-[290px] shrink-0 border-l border-hair" : room === "half" ? "max-h-[42%] shrink-0" : "grow"}`}
         >
           {reading && sheet && <ReadList />}
+          {lining && sheet && <LineList />}
           <Callouts page={page} />
         </div>
       </div>

@@ -46,3 +46,13 @@ export function turnedBox(turn: number, [left, top, right, bottom]: number[]): [
     [Math.max(a[0], b[0]), Math.max(a[1], b[1])],
   ];
 }
+
+/** How a page is looked at so that a box on it (as it is turned) is seen with room round it. */
+export function closeTo(box: number[], size: XY, frame: XY): Look {
+  const [left, top, right, bottom] = box;
+  const wide = Math.max((right - left) * size[0], 0.04 * size[0]);
+  const high = Math.max((bottom - top) * size[1], 0.04 * size[0]);
+  const k = Math.min(NEAREST, Math.max(1, 0.45 * Math.min(frame[0] / wide, frame[1] / high)));
+  const [x, y] = [((left + right) / 2) * size[0] * k, ((top + bottom) / 2) * size[1] * k];
+  return { k, x: frame[0] / 2 - x, y: frame[1] / 2 - y };
+}

@@ -63,6 +63,15 @@ export const SHEET_ACTIONS: Action[] = [
     run: () => void openReading(),
   },
   {
+    id: "sheet-lines",
+    words: "Hold the sheet's lines against the part",
+    also: "overlay compare explained differences",
+    keys: "s l",
+    group: "check",
+    when: () => shown() && (board().build?.bodies?.length ?? 0) > 0,
+    run: () => useBoard.setState((s) => ({ lining: !s.lining, reading: false, linePiece: null })),
+  },
+  {
     id: "sheet-balloon",
     words: "Balloon sizes",
     also: "callout",

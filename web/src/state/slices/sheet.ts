@@ -1,5 +1,5 @@
 /** The sheet beside the board: how much room it has, which page is looked at, what a press on it is for, what was read. */
-import type { SheetReading, XY } from "../../api/types";
+import type { SheetLines, SheetReading, XY } from "../../api/types";
 
 /** Beside the board, at half the window, or over the whole board. */
 export type SheetSize = "side" | "half" | "whole";
@@ -14,12 +14,24 @@ export interface PageReading {
   trouble: string;
 }
 
+/** A page's lines held against one version of the part; ``trouble``: why they cannot be. */
+export interface PageLines {
+  of: string; // file, page, version and tolerance
+  said: SheetLines | null;
+  trouble: string;
+}
+
 export interface SheetSlice {
   sheetSize: SheetSize;
   sheetPage: number;
   sheetMode: SheetMode;
   sheetRead: PageReading | null; // newest; null while it was not asked for
   reading: boolean; // the list of what was read is open
+  lining: boolean; // the sheet's lines are held against the part
+  lines: PageLines | null;
+  lineTolerance: number; // mm of the part
+  blend: number; // 0: the sheet alone, 1: the part's lines alone
+  linePiece: string | null; // what of the list is looked at: view, side and place in the list
   workingOut: string | null; // arithmetic over balloons that is being put together: “[1] - [2]”
 }
 
@@ -29,5 +41,10 @@ export const sheet: SheetSlice = {
   sheetMode: null,
   sheetRead: null,
   reading: false,
+  lining: false,
+  lines: null,
+  lineTolerance: 0.1,
+  blend: 0.4,
+  linePiece: null,
   workingOut: null,
 };

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import shapely
 
 from ..part.document import Callout
 from ..part.units import LengthUnit
@@ -15,6 +15,7 @@ from .notation import parse
 from .page import Box, Page, Stroke
 from .reading import Reading, Size
 from .requirement import Requirement, said
+from .views import run
 
 XY = tuple[float, float]
 
@@ -24,15 +25,15 @@ FAR = 6.0  # of the size: a balloon farther from a text than that is not its own
 
 def kept(page: Page, reading: Reading) -> dict[str, Any]:
     """A reading as plain data; places as shares of the page's width and height from its top left."""
-    pieces = _pieces(page.strokes)
-    boxes = [t.box() for t in page.letterings]
+    every = [*reading.sizes, *reading.notes]
+    at = dict(zip(map(id, every), _free_places(page, every), strict=True))
 
     def one(size: Size) -> dict[str, Any]:
         return {
             "text": size.text,
             "box": _shares(page, size.box),
             "turn": round(size.turn, 2),
-            "at": _share(page, _free_place(page, size, pieces, boxes)),
+            "at": _share(page, at[id(size)]),
         }
 
     return {
@@ -57,51 +58,49 @@ def _shares(page: Page, box: Box) -> Box:
 # -- where a balloon stands --------------------------------------------------------------------------------
 
 
-def _pieces(strokes: Sequence[Stroke]) -> np.ndarray[Any, np.dtype[np.float64]]:
-    """Straight pieces (a, b) of all strokes, n × 4; of arcs by their chords."""
-    found: list[tuple[float, float, float, float]] = []
-    for s in strokes:
-        points = s.points
-        if s.centre is not None:
-            start = math.atan2(points[0][1] - s.centre[1], points[0][0] - s.centre[0])
-            count = max(2, math.ceil(abs(s.sweep) / 0.4))
-            turns = [start + s.sweep * i / count for i in range(count + 1)]
-            points = tuple((s.centre[0] + s.radius * math.cos(t), s.centre[1] + s.radius * math.sin(t)) for t in turns)
-        found += [(*a, *b) for a, b in itertools.pairwise(points)]
-    return np.array(found, dtype=float).reshape(-1, 4)
+def _index(strokes: Sequence[Stroke]) -> shapely.STRtree:
+    """All strokes, to be found by where they are."""
+    runs = [run(s, 0.5) for s in strokes]
+    places = np.concatenate(runs) if runs else np.zeros((0, 2))
+    owners = np.repeat(np.arange(len(runs)), [len(r) for r in runs])
+    return shapely.STRtree(shapely.linestrings(places, indices=owners))
 
 
-def _free_place(page: Page, size: Size, pieces: np.ndarray[Any, np.dtype[np.float64]], boxes: Sequence[Box]) -> XY:
-    """The middle of a balloon beside a text: behind it or before it as it is read, above or below it, where least is
-    drawn."""
+def _free_places(page: Page, sizes: Sequence[Size]) -> list[XY]:
+    """For each text the middle of a balloon beside it: behind it or before it as it is read, above or below it, where
+    least is drawn."""
+    options = [_around(s) for s in sizes]
+    places = np.array([at for mine, _ in options for at in mine]).reshape(-1, 2)
+    reach = np.repeat([0.7 * r for _, r in options], 4)
+    inked = np.zeros(len(places))
+    if len(places) and page.strokes:
+        near, _ = _index(page.strokes).query(shapely.points(places), predicate="dwithin", distance=reach)
+        inked = np.bincount(near, minlength=len(places)).astype(float)
+    boxes = np.array([t.box() for t in page.letterings]).reshape(-1, 4)
+    found = []
+    for k, (size, (mine, r)) in enumerate(zip(sizes, options, strict=True)):
+        best, least = mine[0], math.inf
+        for i, (x, y) in enumerate(mine):
+            if not (r / 4 < x < page.size[0] - r / 4 and r / 4 < y < page.size[1] - r / 4):
+                continue
+            inside = (boxes[:, 0] - r < x) & (x < boxes[:, 2] + r) & (boxes[:, 1] - r < y) & (y < boxes[:, 3] + r)
+            own = size.box[0] - r < x < size.box[2] + r and size.box[1] - r < y < size.box[3] + r
+            cost = 0.5 * i + float(inked[4 * k + i]) + 4 * max(0, int(inside.sum()) - own)
+            if cost < least:
+                best, least = (x, y), cost
+        found.append(best)
+    return found
+
+
+def _around(size: Size) -> tuple[list[XY], float]:
+    """Four places round a text, and how far from it they are."""
     left, top, right, bottom = size.box
     upright = abs(math.sin(math.radians(size.turn))) > 0.7
-    letters = (right - left) if upright else (bottom - top)
-    r = RADIUS * letters
+    r = RADIUS * ((right - left) if upright else (bottom - top))
     x, y = (left + right) / 2, (top + bottom) / 2
     along = [(x, top - r), (x, bottom + r)] if upright else [(right + r, y), (left - r, y)]
     across = [(left - r, y), (right + r, y)] if upright else [(x, top - r), (x, bottom + r)]
-    best, least = along[0], math.inf
-    for i, at in enumerate([*along, *across]):
-        if not (r / 2 < at[0] < page.size[0] - r / 2 and r / 2 < at[1] < page.size[1] - r / 2):
-            continue
-        cost = 0.5 * i + _inked(pieces, at, r * 0.7)
-        cost += 4 * sum(b[0] - r < at[0] < b[2] + r and b[1] - r < at[1] < b[3] + r for b in boxes if b != size.box)
-        if cost < least:
-            best, least = at, cost
-    return best
-
-
-def _inked(pieces: np.ndarray[Any, np.dtype[np.float64]], at: XY, r: float) -> int:
-    """How many pieces come nearer to a place than ``r``."""
-    if not len(pieces):
-        return 0
-    a, b = pieces[:, :2], pieces[:, 2:]
-    d = b - a
-    length = np.maximum((d * d).sum(axis=1), 1e-12)
-    t = np.clip((((np.array(at) - a) * d).sum(axis=1)) / length, 0, 1)
-    near = a + t[:, None] * d - np.array(at)
-    return int(((near * near).sum(axis=1) < r * r).sum())
+    return [*along, *across], r
 
 
 # -- beside a part's callouts ------------------------------------------------------------------------------

@@ -10,9 +10,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from .page import Box, Page, Stroke, merged
-from .reading import furniture
+from .ruling import furniture
 
 WIDE = 0.7  # of the widest: as wide as that a line is an outline
 NEAR = 1.0  # points: outlines that come so near each other belong to one view
@@ -89,21 +91,15 @@ def _together(strokes: list[Stroke]) -> list[list[Stroke]]:
     """Strokes that touch each other, directly or over others."""
     if not strokes:
         return []
-    shapes = np.array([shapely.LineString(run(s, 0.2)) for s in strokes])
-    tree = shapely.STRtree(shapes)
-    one, two = tree.query(shapes, predicate="dwithin", distance=NEAR)
-    parent = list(range(len(strokes)))
-
-    def find(i: int) -> int:
-        while parent[i] != i:
-            parent[i] = i = parent[parent[i]]
-        return i
-
-    for a, b in zip(one.tolist(), two.tolist(), strict=True):
-        parent[find(a)] = find(b)
+    runs = [run(s, 0.2) for s in strokes]
+    owners = np.repeat(np.arange(len(runs)), [len(r) for r in runs])
+    shapes = shapely.linestrings(np.concatenate(runs), indices=owners)
+    one, two = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=NEAR)
+    graph = coo_matrix((np.ones(len(one)), (one, two)), shape=(len(strokes), len(strokes)))
+    _, group = connected_components(graph, directed=False)
     groups: dict[int, list[Stroke]] = {}
     for i, s in enumerate(strokes):
-        groups.setdefault(find(i), []).append(s)
+        groups.setdefault(int(group[i]), []).append(s)
     return list(groups.values())
 
 
@@ -111,14 +107,19 @@ def _within_one_another(found: list[SheetView]) -> list[SheetView]:
     """What is drawn inside the outline of a view belongs to it."""
     found = sorted(found, key=lambda v: -(v.box[2] - v.box[0]) * (v.box[3] - v.box[1]))
     kept: list[SheetView] = []
+    boxes = np.zeros((len(found), 4))
     for v in found:
         x, y = (v.box[0] + v.box[2]) / 2, (v.box[1] + v.box[3]) / 2
-        owner = next((k for k in kept if k.box[0] <= x <= k.box[2] and k.box[1] <= y <= k.box[3]), None)
-        if owner is None:
+        b = boxes[: len(kept)]
+        owners = np.flatnonzero((b[:, 0] <= x) & (x <= b[:, 2]) & (b[:, 1] <= y) & (y <= b[:, 3]))
+        if not len(owners):
+            boxes[len(kept)] = v.box
             kept.append(v)
         else:
+            owner = kept[owners[0]]
             owner.seen += v.seen
             owner.box = merged([owner.box, v.box])
+            boxes[owners[0]] = owner.box
     return kept
 
 

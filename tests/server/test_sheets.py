@@ -88,3 +88,38 @@ def test_a_damaged_dxf_is_refused_and_nothing_changes(wren: Client) -> None:
     assert status == 422
     assert "DXF" in answer["sentence"]
     assert wren.get(part.path)[1]["document"]["sheet"] is None
+
+
+def test_lines_are_held_against_the_part_as_it_is(wren: Client) -> None:
+    part, _ = with_sheet(wren, SVG)
+    status, bare = wren.get(f"{part.path}/sheet/0/lines")
+    assert (status, bare["share"]) == (200, 0)
+    assert {v["side"] for v in bare["views"]} == {None}
+    whole = wren.part_named("Tilt arm")
+    status, found = wren.get(f"{whole.path}/sheet/0/lines?tolerance=0.1")
+    assert status == 200, found
+    assert found["share"] > 0.99
+    assert [v["side"] for v in found["views"]] == ["top", "front"]
+    assert found["views"][0]["model"]
+    assert wren.get(f"{whole.path}/sheet/0/lines?tolerance=0")[0] == 422
+    assert wren.get(f"{whole.path}/sheet/9/lines")[0] == 404
+
+
+def test_the_outline_of_a_view_goes_into_a_sketch_to_scale(wren: Client) -> None:
+    part, _ = with_sheet(wren, (DEMO / "cross-plate.svg").read_bytes(), "plate.svg")
+    sketch = {"kind": "sketch", "id": "s1", "on": {"kind": "datum", "plane": "top"}}
+    assert part.send(do="add_step", step=sketch)[0] == 200
+    said = wren.get(f"{part.path}/sheet/0/reading")[1]
+    assert len(said["views"]) == 2
+    version = wren.get(part.path)[1]["version"]
+    status, after = wren.post(f"{part.path}/sketches/s1/outline", {"version": version, "page": 0, "view": 0})
+    assert status == 200, after
+    entities = after["document"]["steps"][0]["sketch"]["entities"]
+    drawn = [e for e in entities if not e["construction"]]
+    assert sorted(e["kind"] for e in drawn) == ["circle"] * 5 + ["line"] * 12
+    # the plate's arms reach 45 out of its middle, where its centre lines cross
+    xs = [v for e in drawn if e["kind"] == "line" for v in (e["p"][0], e["q"][0])]
+    assert (min(xs), max(xs)) == (-45, 45)
+    assert {e["r"] for e in drawn if e["kind"] == "circle"} == {2.25, 8.0}
+    assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 0, "view": 7})[0] == 422
+    assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 3, "view": 0})[0] == 422

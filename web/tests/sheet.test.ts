@@ -83,6 +83,7 @@ const said = (...texts: [string, [number, number, number, number]][]): SheetRead
   scale: 1,
   mm: null,
   unit: null,
+  views: [],
 });
 
 describe("which text a press means", () => {

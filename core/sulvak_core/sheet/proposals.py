@@ -15,7 +15,7 @@ from .notation import parse
 from .page import Box, Page, Stroke
 from .reading import Reading, Size
 from .requirement import Requirement, said
-from .views import run
+from .views import run, views
 
 XY = tuple[float, float]
 
@@ -43,6 +43,7 @@ def kept(page: Page, reading: Reading) -> dict[str, Any]:
         "scale": reading.scale,
         "unit": reading.unit,
         "points": page.size,
+        "views": [_shares(page, v.box) for v in views(page)],
     }
 
 
@@ -124,7 +125,8 @@ def proposals(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit
     sizes = [told(s, False) for s in data["sizes"]]
     notes = [told(s, True) for s in data["notes"]]
     own = bare if bare != unit else None
-    return {"sizes": sizes, "notes": notes, "general": data["general"], "scale": data["scale"], "unit": own}
+    kept_too = {k: data[k] for k in ("general", "scale", "views")}
+    return {"sizes": sizes, "notes": notes, "unit": own, **kept_too}
 
 
 def _owner(one: dict[str, Any], r: Requirement, callouts: Sequence[Callout], size: XY, unit: LengthUnit) -> str | None:

@@ -12,8 +12,12 @@ from ninja.files import UploadedFile
 from kernel.artifacts import wait_for
 from kernel.models import Artifact
 from kernel.queue import ask, ask_for_pages
+from sulvak_core.exchange.drawing import Chosen, entities
+from sulvak_core.exchange.sheet_outline import outline_of
 from sulvak_core.part.errors import Refusal
+from sulvak_core.sheet.page import from_json
 from sulvak_core.sheet.proposals import proposals
+from sulvak_core.sketch.edit import used_numbers
 from workspaces.access import part_for
 
 from ..answers import PartOut
@@ -23,11 +27,12 @@ from ..service import carry_out
 from ..sheet_files import recognise
 from ..uploads import Brought, store
 from ..view import answer, part_answer
+from .sketches import sketch_in
 
 router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
-READER = 1  # to be raised when the same file is read differently
+READER = 2  # to be raised when the same file is read differently
 SIZES = (1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 
@@ -49,7 +54,8 @@ class ProposedOut(Schema):
 
 class ReadingOut(Schema):
     """What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
-    of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's."""
+    of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
+    the boxes round the views drawn on it, the largest first."""
 
     sizes: list[ProposedOut]
     notes: list[ProposedOut]
@@ -57,6 +63,7 @@ class ReadingOut(Schema):
     scale: float | None
     mm: float | None
     unit: Literal["mm", "in"] | None
+    views: list[tuple[float, float, float, float]]
 
 
 class PieceOut(Schema):
@@ -168,6 +175,34 @@ def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 0) -> Ht
         "Cache-Control": "private, max-age=3600",
     }
     return HttpResponse(data, content_type=media_type, headers=headers)
+
+
+class OutlineIn(Schema):
+    """Which view of which page goes into a sketch: its place in ``ReadingOut.views``."""
+
+    version: int
+    page: int
+    view: int
+    centres: bool = True
+
+
+@router.post("/parts/{part_id}/sketches/{step}/outline", response=PartOut)
+def outline(request: HttpRequest, part_id: UUID, step: str, data: OutlineIn) -> HttpResponse:
+    """Put the outlines of a view of the sheet into a sketch, as one change: to the sheet's scale, about the crossing of
+    the view's centre lines or its lower left corner; centre lines as construction lines."""
+    part, role = part_for(request.user, part_id, "editor")
+    document, found = sketch_in(request, part_id, step)
+    stored = _file_of(part, data.page)
+    if stored is None or document.sheet is None:
+        raise Refusal("This page is no longer on the sheet.")
+    made = _made(stored, "sheet_reading", page=data.page)
+    mm = document.sheet.look(data.page).scale or made.head["mm"]
+    drawing = outline_of(from_json(json.loads(bytes(made.data))), data.view, mm, data.centres)
+    chosen = Chosen(layers=[layer.name for layer in drawing.layers])
+    fresh = entities(drawing, chosen, used_numbers(found.sketch, []), 5000 - len(found.sketch.entities))
+    change = {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in fresh]}
+    part = carry_out(part_id, data.version, change, request.user).part
+    return part_answer(part, role, [f"{len(fresh):,} lines, arcs and circles taken from the sheet."])
 
 
 @router.get("/parts/{part_id}/sheet/{page}/lines", response=SheetLinesOut)

@@ -667,6 +667,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sketches/{step}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Outline
+         * @description Put the outlines of a view of the sheet into a sketch, as one change: to the sheet's scale, about the crossing of
+         *     the view's centre lines or its lower left corner; centre lines as construction lines.
+         */
+        post: operations["parts_routers_sheets_outline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sketches/{step}/suggestions": {
         parameters: {
             query?: never;
@@ -3098,6 +3119,23 @@ export interface components {
             order?: string[];
         };
         /**
+         * OutlineIn
+         * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``.
+         */
+        OutlineIn: {
+            /**
+             * Centres
+             * @default true
+             */
+            centres: boolean;
+            /** Page */
+            page: number;
+            /** Version */
+            version: number;
+            /** View */
+            view: number;
+        };
+        /**
          * OutsideEdges
          * @description All edges of a step's faces in which the part has an outside corner.
          */
@@ -3638,7 +3676,8 @@ export interface components {
         /**
          * ReadingOut
          * @description What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
-         *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's.
+         *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
+         *     the boxes round the views drawn on it, the largest first.
          */
         ReadingOut: {
             /** General */
@@ -3653,6 +3692,13 @@ export interface components {
             sizes: components["schemas"]["ProposedOut"][];
             /** Unit */
             unit: ("mm" | "in") | null;
+            /** Views */
+            views: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /** RefreshIn */
         RefreshIn: {
@@ -6256,6 +6302,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MotionOut"][];
+                };
+            };
+        };
+    };
+    parts_routers_sheets_outline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
                 };
             };
         };

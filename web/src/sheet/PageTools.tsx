@@ -4,6 +4,7 @@ import type { XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, useBoard } from "../state/store";
 import { resize } from "./sheetActions";
+import { chooseView } from "./takeOutline";
 
 export function PageTools({
   page,
@@ -20,6 +21,7 @@ export function PageTools({
 }) {
   const mode = useBoard((s) => s.sheetMode);
   const room = useBoard((s) => s.sheetSize);
+  const sketching = useBoard((s) => s.sketch !== null);
   const lining = useBoard((s) => s.lining);
   const bodies = useBoard((s) => s.build?.bodies?.length ?? 0);
   const known = useBoard((s) => s.sheetRead?.said?.mm ?? 0);
@@ -51,7 +53,18 @@ export function PageTools({
       )}
       {editable() && tool("scale", scale ? "scale again" : "set scale")}
       {(scale > 0 || known > 0) && tool("measure", "measure")}
-      {bodies > 0 && (
+      {sketching && editable() && (
+        <button
+          type="button"
+          aria-pressed={mode === "outline"}
+          className={`underline ${mode === "outline" ? "text-red" : ""}`}
+          title="The outline of a view into the sketch (s v)"
+          onClick={chooseView}
+        >
+          outline
+        </button>
+      )}
+      {bodies > 0 && !sketching && (
         <button
           type="button"
           aria-pressed={lining}

@@ -10,6 +10,7 @@ import { PartLines } from "./PartLines";
 import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
 import { pressCallout } from "./pressCallout";
 import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
+import { takeView } from "./takeOutline";
 import { usePicture } from "./usePicture";
 
 type SheetFile = NonNullable<Doc["sheet"]>;
@@ -157,6 +158,10 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
         {said?.sizes.map((one) => (
           <Text key={`${one.text} ${one.box}`} one={one} turn={turn} onScreen={onScreen} />
         ))}
+        {mode === "outline" &&
+          pageReading()?.views.map((view, k) => (
+            <View key={`${view}`} box={view} turn={turn} onScreen={onScreen} onPress={() => takeView(k)} />
+          ))}
         {here.map((c) => (
           <Placed
             key={c.id}
@@ -217,6 +222,33 @@ function Text({ one, turn, onScreen }: { one: Proposed; turn: number; onScreen: 
       onPointerDown={(e) => e.stopPropagation()}
       onPointerUp={(e) => e.stopPropagation()}
       onClick={() => editable() && takeTexts([one])}
+    />
+  );
+}
+
+/** A view of the sheet, to be chosen. */
+function View({
+  box,
+  turn,
+  onScreen,
+  onPress,
+}: {
+  box: number[];
+  turn: number;
+  onScreen: (at: XY) => XY;
+  onPress: () => void;
+}) {
+  const [[u, v], [w, t]] = turnedBox(turn, box);
+  const [a, b] = [onScreen(unturned(turn, [u, v])), onScreen(unturned(turn, [w, t]))];
+  return (
+    <button
+      type="button"
+      aria-label="Take the outline of this view"
+      className="absolute border-2 border-dashed border-red bg-redwash/30 hover:bg-redwash/70"
+      style={{ left: a[0] - 4, top: a[1] - 4, width: b[0] - a[0] + 8, height: b[1] - a[1] + 8 }}
+      onPointerDown={(e) => e.stopPropagation()}
+      onPointerUp={(e) => e.stopPropagation()}
+      onClick={onPress}
     />
   );
 }

@@ -3,6 +3,7 @@ import { fit } from "../camera/viewControl";
 import type { Action } from "../state/action";
 import { board, editable, type SheetSize, useBoard } from "../state/store";
 import { openReading, readPage } from "./readSheet";
+import { chooseView } from "./takeOutline";
 
 const SIZES: SheetSize[] = ["side", "half", "whole"];
 
@@ -70,6 +71,15 @@ export const SHEET_ACTIONS: Action[] = [
     group: "check",
     when: () => shown() && (board().build?.bodies?.length ?? 0) > 0,
     run: () => useBoard.setState((s) => ({ lining: !s.lining, reading: false, linePiece: null })),
+  },
+  {
+    id: "sheet-outline",
+    words: "Outline of a view into the sketch",
+    also: "sheet lines trace bring in",
+    keys: "s v",
+    group: "edit",
+    when: () => shown() && editable() && board().sketch !== null,
+    run: () => void chooseView(),
   },
   {
     id: "sheet-balloon",

@@ -4,8 +4,9 @@ import type { SheetLines, SheetReading, XY } from "../../api/types";
 /** Beside the board, at half the window, or over the whole board. */
 export type SheetSize = "side" | "half" | "whole";
 
-/** What the next press on the drawing is for: a balloon, a known length, a measurement; or a balloon's place. */
-export type SheetMode = XY | "aim" | "scale" | "measure" | null;
+/** What the next press on the drawing is for: a balloon, a known length, a measurement, a view whose outline goes into
+ * the sketch; or a balloon's place. */
+export type SheetMode = XY | "aim" | "scale" | "measure" | "outline" | null;
 
 /** What stands on one page of one file; ``trouble``: why it cannot be read. */
 export interface PageReading {

@@ -15,6 +15,7 @@ from .drawing import Collector, Drawing, Shape
 XY = tuple[float, float]
 
 SNUG = 0.06  # points: ends so near each other are one
+OVER = 20.0  # points that the marks of a circle's middle run over it at most
 PLACES = 4  # decimals of a mm that a sheet's own rounding leaves
 
 
@@ -46,7 +47,7 @@ def outline_of(page: Page, index: int, mm: float | None, centres: bool = True) -
         raise Refusal("The sheet does not say its scale; set it from a length that you know, then take the outline.")
     view = found[index]
     x0, y0 = origin_of(view)
-    strokes = [*view.seen, *(view.centre if centres else [])]
+    strokes = [*view.seen, *([s for s in view.centre if not _marks_a_circle(s, view)] if centres else [])]
     ends = _settled([p for s in strokes for p in (s.points[0], s.points[-1])])
 
     def at(p: XY) -> XY:
@@ -63,6 +64,19 @@ def outline_of(page: Page, index: int, mm: float | None, centres: bool = True) -
     drawing = into.done()
     drawing.unit = "mm"
     return drawing
+
+
+def _marks_a_circle(line: Stroke, view: SheetView) -> bool:
+    """Whether a centre line only marks the middle of a circle: the circle's own centre says as much."""
+    if line.kind != "line":
+        return False
+    (ax, ay), (bx, by) = line.points
+    middle, half = ((ax + bx) / 2, (ay + by) / 2), line.length() / 2
+    return any(
+        s.centre is not None and math.dist(s.centre, middle) < SNUG and half < s.radius + OVER
+        for s in (*view.seen, *view.centre)
+        if s.kind == "circle"
+    )
 
 
 def _shapes(s: Stroke, layer: str, p: XY, q: XY, at, mm: float) -> list[Shape]:  # type: ignore[no-untyped-def]

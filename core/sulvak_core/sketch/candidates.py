@@ -253,6 +253,19 @@ def _sizes(lines: list[Line], s: Scene) -> Iterator[Idea]:
             yield Idea("angle", (X_AXIS, e.id), reach=_length(e))
 
 
+def widths(s: Scene) -> Iterator[Idea]:
+    """From line to line across a profile, the farthest apart first: what a sheet gives over all."""
+    pairs = [
+        (a, b)
+        for a, b in combinations([e for e in s.lines if not e.construction], 2)
+        if s.told(a.id) is not None and s.told(a.id) == s.told(b.id)
+    ]
+    far = {(a.id, b.id): s.builder.measure_off(a.id, b.id) for a, b in pairs}
+    for pair in sorted(far, key=lambda p: -far[p]):
+        if far[pair] > s.near:
+            yield Idea("distance", pair)
+
+
 def _between_rounds(s: Scene, line: Line) -> bool:
     """Whether a line touches a circle or arc at each of its ends."""
 

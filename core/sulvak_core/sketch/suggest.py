@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -15,7 +16,7 @@ import numpy as np
 
 from ..part.units import MM_PER, length, number
 from . import words
-from .candidates import SIZES, TIES, Idea, Scene
+from .candidates import SIZES, TIES, Idea, Scene, line_sizes, places, round_sizes, widths
 from .directions import bearings
 from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
@@ -63,11 +64,13 @@ def suggest(
     tolerance: float | None = None,
     wanted: Callable[[str, float, float], float | None] | None = None,
     effort: float = math.inf,
+    times: Callable[[str, float], int] = lambda kind, value: 1,
 ) -> Finish:
     """What would finish ``sketch``. ``tolerance`` in mm, by default half a per cent of its size.
 
     ``wanted(kind, now, tolerance)`` may give a value (mm or degrees) that the sheet asks for: sizes that it gives come
-    first, each value once. Any other size is rounded as a drawing would say it, as far as the tolerance allows; what
+    first, each value as many ``times`` as it gives it. Where they are settled already by others, they are shown for
+    reference. Any other size is rounded as a drawing would say it, as far as the tolerance allows; what
     was drawn to a short number already keeps it. After ``effort`` seconds of work what was found by then is given.
     """
     until = time.thread_time() + effort
@@ -79,15 +82,21 @@ def suggest(
                 return Finish(work.found, work.sketch, work.left)
             work.take(idea)
     for pick in (_given, _round, _any):
-        done: set[tuple[str, float]] = set()
-        for phase in SIZES:
+        for phase in [*SIZES, widths] if pick is _given else SIZES:
             for idea in phase(Scene(work.sketch, near)):
                 if not work.left or time.thread_time() > until:
-                    return Finish(work.found, work.sketch, work.left)
-                work.size(idea, pick, done)
+                    break
+                work.size(idea, pick, times)
+    if not work.left:
+        for phase in [round_sizes, line_sizes, widths, places]:
+            for idea in phase(Scene(work.sketch, near)):
+                if time.thread_time() > until:
+                    break
+                work.refer(idea, times)
     return Finish(work.found, work.sketch, work.left)
 
 
+EXACT = 1e-6  # mm or degrees: what a size for reference must agree to
 MEASURED = ("distance", "radius", "diameter", "angle")
 # what a drawing counts in, the roundest first: mm, inches (fractions that are short as decimals) and degrees
 _COUNTED = {"mm": (5.0, 1.0, 0.5, 0.1, 0.05, 0.01), "in": (0.5, 0.25, 0.125, 0.0625, 0.01, 0.001)}
@@ -145,6 +154,7 @@ class _Work:
         self.began = {ref: at for e in sketch.entities for ref, at in points_of(e).items()}
         self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
         self.found: list[Suggestion] = []
+        self.given: Counter[tuple[str, float]] = Counter()  # how often a value of the sheet has gone to a size
         self.rows = [0, 0]  # dimension lines so far below the sketch, and to its left
         self.next = {"k": 0, "d": 0} | used_numbers(sketch, [])
         self._measure()
@@ -163,7 +173,7 @@ class _Work:
         tie = Constraint(id=f"k{self.next['k'] + 1}", kind=idea.kind, refs=list(idea.refs))  # type: ignore[arg-type]
         return self._take(idea, branched(self.probe, tie))
 
-    def size(self, idea: Idea, pick: Callable[[_Size], list[float]], done: set[tuple[str, float]]) -> None:
+    def size(self, idea: Idea, pick: Callable[[_Size], list[float]], times: Callable[[str, float], int]) -> None:
         """Keep a size with the first of the values picked that does; what the sheet gives once goes to one size."""
         if idea.kind not in MEASURED:
             if pick is _any:
@@ -172,12 +182,29 @@ class _Work:
         values = self._values(idea)
         for value in pick(values) if values else []:
             text = number(value) if idea.kind == "angle" else length(value, self.values.unit)
-            if text == "0" or (pick is _given and (idea.kind, value) in done):
+            if text == "0" or (pick is _given and self.given[idea.kind, value] >= times(idea.kind, value)):
                 continue
             # what is shown is what is stored: the geometry moves by the difference
             if self._take(idea, self._dimension(idea, text)):
-                done.add((idea.kind, value))
+                self.given[idea.kind, value] += value == values.asked if values else 0
                 return
+
+    def refer(self, idea: Idea, times: Callable[[str, float], int]) -> None:
+        """Show a size that the sheet gives and that others settle already: for reference, to be compared with it."""
+        values = self._values(idea) if idea.kind in MEASURED else None
+        if values is None or values.asked is None or abs(values.asked - values.now) > EXACT:
+            return
+        key = (idea.kind, values.asked)
+        if self.given[key] >= times(*key):
+            return
+        text = number(values.asked) if idea.kind == "angle" else length(values.asked, self.values.unit)
+        tie = self._dimension(idea, text).model_copy(update={"driving": False})
+        tie = tie.model_copy(update={"at": self._text_place(tie)})
+        self.given[key] += 1
+        self.next["d"] += 1
+        self.sketch = self.sketch.model_copy(update={"dimensions": [*self.sketch.dimensions, tie]})
+        said = words.dimension(tie, values.asked, self.values.unit)
+        self.found.append(Suggestion([], [tie], f"{said}, for reference", 0, 0.0, list(tie.refs)))
 
     def _values(self, idea: Idea) -> _Size | None:
         """What a size may be, or None where there is nothing to measure."""

@@ -111,8 +111,12 @@ def suggestions(document: Document, step: SketchStep, tolerance: float | None = 
         return min(fits, key=lambda v: abs(v - now), default=None)
 
     values = values_for(document)
-    found = suggest(sketch, values, tolerance, wanted, EFFORT)
     free = [b.id for b in document.callouts if b.link is None]
+
+    def times(kind: str, value: float) -> int:
+        return sum(1 for b, k, n in given if b.id in free and abs((_as(k, kind, n) or 0.0) - value) < 1e-9)
+
+    found = suggest(sketch, values, tolerance, wanted, EFFORT, times)
     made = []
     for s in found.suggestions:
         callout = None

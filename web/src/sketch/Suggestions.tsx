@@ -85,7 +85,9 @@ export function Suggestions({ step }: { step: string }) {
                 />
               )}
               <span className="min-w-0 grow">{s.said[0].toUpperCase() + s.said.slice(1)}</span>
-              <span className="shrink-0 font-mono text-[12px] text-pencil">−{s.takes}</span>
+              <span className="shrink-0 font-mono text-[12px] text-pencil">
+                {s.takes ? `−${s.takes}` : "ref"}
+              </span>
             </button>
           </li>
         ))}

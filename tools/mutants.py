@@ -89,7 +89,7 @@ def spoil(node: ast.AST, how: str) -> None:
     elif isinstance(node, ast.UnaryOp):
         node.op = ast.UAdd()
     elif isinstance(node, ast.Constant):
-        node.value = node.value + 1 if isinstance(node.value, int) else node.value * 2  # type: ignore[operator]
+        node.value = node.value * 2 if isinstance(node.value, float) and node.value else node.value + 1  # type: ignore
     elif isinstance(node, ast.If):
         node.test = ast.UnaryOp(ast.Not(), node.test)
 

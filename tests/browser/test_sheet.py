@@ -8,6 +8,7 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
+from tests.service import Client, Part, Service
 from tests.sheets import as_dxf
 
 from .conftest import Desk
@@ -88,3 +89,46 @@ def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
     assert desk.document()["callouts"][0]["number"] != 1
     page.get_by_label("Show callouts").select_option("proven")
     expect(page.get_by_text("None of the callouts is proven.")).to_be_visible()
+
+
+def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Service) -> None:
+    """Read, outlined, finished by the sheet's own sizes, extruded by one of its callouts, and proven: eleven presses,
+    a letter pressed counting as one, then every line of the sheet explained."""
+    desk.new_part("Plate from its sheet")
+    page = desk.page
+    page.get_by_label("Drawing file").set_input_files(DEMO / "cross-plate.svg")
+    expect(desk.sheet.get_by_text("cross-plate.svg")).to_be_visible()
+    desk.hand()
+    desk.sheet.get_by_role("button", name="read", exact=True).click()
+    page.get_by_role("button", name="Take all 8").click()
+    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Top plane").click()
+    desk.sheet.get_by_role("button", name="outline", exact=True).click()
+    page.get_by_role("button", name="Take the outline of this view").first.click()
+    expect(page.get_by_text("17 lines, arcs and circles taken from the sheet.")).to_be_visible()
+    page.get_by_role("button", name="Suggest how to finish", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Take all")).click(timeout=30_000)
+    expect(page.get_by_text("fully constrained").first).to_be_visible(timeout=30_000)
+    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Finish").click()
+    page.get_by_role("button", name="Extrude", exact=False).first.click()
+    page.get_by_role("button", name="Balloon 2: 4", exact=True).click()
+    expect(page.get_by_label("Depth", exact=True)).to_have_value("4")
+    page.keyboard.press("Enter")
+    desk.saved()
+    expect(desk.gauge("Proven")).to_contain_text("8 / 8", timeout=30_000)
+    assert desk.hand() <= 12
+
+    page.keyboard.press("s")
+    page.keyboard.press("l")
+    lines = page.get_by_role("region", name="Lines of the sheet")
+    expect(lines.get_by_text("100.0 % of the sheet's lines explained")).to_be_visible(timeout=30_000)
+    expect(lines.get_by_text("seen from above")).to_be_visible()
+
+    # what is not as the sheet has it is told, and gone to
+    Part(Client(service), page.url.rsplit("/", 1)[1]).do(
+        do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "5"}}
+    )
+    first = lines.get_by_role("button", name=re.compile("no edge explains")).first
+    expect(first).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="fit", exact=True)).to_have_count(0)
+    first.click()
+    expect(page.get_by_role("button", name="fit", exact=True)).to_be_visible()

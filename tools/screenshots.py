@@ -72,11 +72,25 @@ def main(address: str) -> None:
         page.wait_for_timeout(600)
         _shot(page, "preview")
         page.keyboard.press("Escape")
+        _sheet(page)
         _pod(page)
         _looking(page)
         _received(page)
         _pattern(page)
         _notch(page)
+
+
+def _sheet(page: Page) -> None:
+    """A sheet read at half the window, and one held against a part half done."""
+    _open(page, "Camera cradle")
+    _keys(page, "w", "s", "r")
+    expect(page.get_by_text("13 sizes read")).to_be_visible(timeout=40_000)
+    _shot(page, "sheet-half")
+    _open(page, "Pan hub")
+    _keys(page, "w", "s", "l")
+    expect(page.get_by_text("of the sheet's lines explained")).to_be_visible(timeout=40_000)
+    page.get_by_text("no edge explains").first.click()
+    _shot(page, "sheet-lines")
 
 
 def _pod(page: Page) -> None:

@@ -123,3 +123,20 @@ def test_the_outline_of_a_view_goes_into_a_sketch_to_scale(wren: Client) -> None
     assert {e["r"] for e in drawn if e["kind"] == "circle"} == {2.25, 8.0}
     assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 0, "view": 7})[0] == 422
     assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 3, "view": 0})[0] == 422
+
+
+def test_a_part_is_inspected_and_reported(wren: Client) -> None:
+    part = wren.part_named("Tilt arm")
+    status, found = wren.get(f"{part.path}/inspection")
+    assert status == 200, found
+    assert (len(found["rows"]), {r["verdict"] for r in found["rows"]}) == (16, {"proven"})
+    assert (found["ready"], found["vector"], found["pages"]) == (True, True, 1)
+    assert [u["what"] for u in found["uncovered"]] == ["distance of line 4 to the vertical axis in Sketch 50"]
+    status, table, headers = wren.raw("GET", f"{part.path}/inspection.csv")
+    assert status == 200
+    assert headers["Content-Type"].startswith("text/csv")
+    lines = table.decode("utf-8-sig").splitlines()
+    assert lines[0] == "part,Tilt arm"
+    assert sum(",proven," in line for line in lines) == 16
+    fresh = wren.new_part()
+    assert wren.get(f"{fresh.path}/inspection")[1]["rows"] == []

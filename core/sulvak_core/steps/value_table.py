@@ -9,21 +9,24 @@ from ..part.errors import ExpressionError
 from ..part.expressions import Kind, Names, names_in
 from ..sketch import words
 from . import walk
+from .kinds.chamfer import ChamferStep
+from .kinds.hole import HoleStep
 from .kinds.sketch import SketchStep
 from .registry import AnyStep, Document, expressions, names
-from .shared import title
+from .shared import read_callout, title
+from .sheet_effects import hole_asked
 
 
 def value_table(document: Document) -> list[dict[str, Any]]:
     """Rows of plain data: ``name``, ``what`` (words), ``kind``, ``expr``, ``value`` (mm, degrees or plain; None where
     it cannot be worked out), ``step`` (None for a named value) and ``path`` (what ``SetExpression`` changes it by),
-    ``driving``, ``nameable`` (whether it can bear a name), ``used`` (words)."""
+    ``driving``, ``nameable`` (whether it can bear a name), ``used`` (words), ``callout`` (id of the one it is from)."""
     known = names(document)
-    used = _uses(document)
+    used, fed = _uses(document), _fed(document)
     rows = []
     for v in document.values:
         row = _row(known, v.name, "named value", v.kind, v.expr, used)
-        rows.append({**row, "step": None, "path": v.name, "driving": True, "nameable": True})
+        rows.append({**row, "step": None, "path": v.name, "driving": True, "nameable": True, "callout": None})
     for step in document.steps:
         for path, field, expr, kind in _placed(step):
             d = _dimension(step, field)
@@ -32,8 +35,25 @@ def value_table(document: Document) -> list[dict[str, Any]]:
             what = f"{_what(d)} in {title(document, step)}" if d else f"{_field(field)} of {title(document, step)}"
             row = _row(known, d.name if d else "", what, kind, expr, used)
             driving = d.driving if d else True
-            rows.append({**row, "step": step.id, "path": path, "driving": driving, "nameable": d is not None})
+            source = fed.get((step.id, field))
+            told = {"step": step.id, "path": path, "driving": driving, "nameable": d is not None, "callout": source}
+            rows.append({**row, **told})
     return rows
+
+
+def _fed(document: Document) -> dict[tuple[str, str], str]:
+    """Which size of which step is from which callout; a hole's gives all that it asks for, a chamfer's all there is."""
+    found: dict[tuple[str, str], str] = {}
+    for c in document.callouts:
+        if c.link is None:
+            continue
+        found[c.link.step, c.link.field] = c.id
+        step = document.step(c.link.step)
+        if isinstance(step, ChamferStep):  # 1 × 45° says both legs and how it leans
+            found |= {(c.link.step, field): c.id for field in ("first", "second", "angle")}
+        if isinstance(step, HoleStep):
+            found |= {(c.link.step, field): c.id for field in hole_asked(read_callout(document, c))}
+    return found
 
 
 def _placed(step: AnyStep) -> Iterator[tuple[str, str, str, Kind]]:

@@ -5,14 +5,23 @@ import math
 from typing import Any, Literal
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field, FiniteFloat
 
 from kernel.artifacts import wait_for
+from kernel.models import BuildRecord
 from kernel.queue import ask
+from sulvak_core.inspect.method import as_csv, rows
 from sulvak_core.part.errors import Refusal
+from sulvak_core.part.expressions import names_in
+from sulvak_core.steps.value_table import value_table
 from workspaces.access import part_for
+
+from ..models import PartRecord
+from ..opened import opened
+from ..view import attachment
 
 router = Router()
 Place = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
@@ -129,3 +138,105 @@ def get_compare(
         question |= {"part": str(against.pk), "of": against.version}
     late = "The two are still being compared; try again in a moment."
     return dict(json.loads(bytes(wait_for(ask(part.pk, part.version, question), 60.0, late).data)))
+
+
+class InspectedOut(Schema):
+    """A callout as it is inspected: its limits, what it measures on the part, the difference (mm or degrees; None where
+    there is none), the verdict and how it was measured."""
+
+    callout: str
+    number: int
+    text: str
+    page: int | None
+    unit: str
+    nominal: float | None
+    lower: float | None
+    upper: float | None
+    toleranced: bool
+    general: bool
+    measured: float | None
+    deviation: float | None
+    verdict: str
+    said: str
+    how: str
+
+
+class UncoveredOut(Schema):
+    """A size of the part that no callout speaks of."""
+
+    what: str
+    expr: str
+    step: str
+
+
+class InspectionOut(Schema):
+    """A part held against its callouts. ``version``: of the build that was measured; ``ready``: it is the newest.
+    ``sizes``: how many of the part's own there are, ``uncovered`` those that no callout speaks of."""
+
+    name: str
+    part_number: str
+    revision: str
+    unit: Literal["mm", "in"]
+    general_tolerance: str
+    version: int
+    ready: bool
+    kernel: str
+    rows: list[InspectedOut]
+    sizes: int
+    uncovered: list[UncoveredOut]
+    pages: int
+    vector: bool
+
+
+def _measured(part: PartRecord) -> BuildRecord | None:
+    return BuildRecord.objects.filter(part=part).first()
+
+
+@router.get("/parts/{part_id}/inspection", response=InspectionOut)
+def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
+    """Every callout with its limits, what it measures, how; and what of the part no callout speaks of."""
+    part, _ = part_for(request.user, part_id)
+    document, record = opened(part).document, _measured(part)
+    own = [row for row in value_table(document) if row["step"] is not None and row["driving"] and _is_size(row)]
+    sheet = document.sheet
+    return {
+        "name": document.name,
+        "part_number": document.number,
+        "revision": document.revision,
+        "unit": document.unit,
+        "general_tolerance": document.general_tolerance,
+        "version": record.version if record else 0,
+        "ready": record is not None and record.is_of(part.version),
+        "kernel": record.kernel if record else "",
+        "rows": rows(document, record.figures["callouts"] if record else []),
+        "sizes": len(own),
+        "uncovered": [{k: row[k] for k in ("what", "expr", "step")} for row in own if row["callout"] is None],
+        "pages": len(sheet.pages) if sheet else 0,
+        "vector": sheet is not None and sheet.media_type not in ("image/png", "image/jpeg"),
+    }
+
+
+def _is_size(row: dict[str, Any]) -> bool:
+    """Whether a value is a length or an angle, and not worked out from named ones."""
+    return row["kind"] in ("length", "angle", "distance", "radius", "diameter") and not names_in(row["expr"])
+
+
+@router.get("/parts/{part_id}/inspection.csv")
+def get_inspection_csv(request: HttpRequest, part_id: UUID) -> HttpResponse:
+    """The same as a table (CSV), with the part, its revision and version, who asked and when at its head."""
+    part, _ = part_for(request.user, part_id)
+    document, record = opened(part).document, _measured(part)
+    if record is None or not record.is_of(part.version):
+        raise Refusal("The part is still being built; ask for its report when it is done.")
+    heading = {
+        "part": document.name,
+        "number": document.number,
+        "revision": document.revision,
+        "version": str(part.version),
+        "general tolerance": document.general_tolerance,
+        "measured with": record.kernel,
+        "by": request.user.get_username(),
+        "on": timezone.now().strftime("%Y-%m-%d %H:%M UTC"),
+    }
+    text = as_csv(document, record.figures["callouts"], heading)
+    return attachment(("\ufeff" + text).encode(), "text/csv; charset=utf-8", document.name, "inspection.csv")

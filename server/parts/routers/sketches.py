@@ -137,7 +137,8 @@ def edges_on_offer(request: HttpRequest, part_id: UUID, step: str) -> list[dict[
 
 
 class ValueOut(Schema):
-    """A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name."""
+    """A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name,
+    ``callout`` the one it is from."""
 
     name: str
     what: str
@@ -149,6 +150,7 @@ class ValueOut(Schema):
     driving: bool
     nameable: bool
     used: list[str]
+    callout: str | None
 
 
 class ValuesOut(Schema):

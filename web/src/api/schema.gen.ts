@@ -350,6 +350,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Inspection
+         * @description Every callout with its limits, what it measures, how; and what of the part no callout speaks of.
+         */
+        get: operations["parts_routers_inspection_get_inspection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/inspection.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Inspection Csv
+         * @description The same as a table (CSV), with the part, its revision and version, who asked and when at its head.
+         */
+        get: operations["parts_routers_inspection_get_inspection_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/lines": {
         parameters: {
             query?: never;
@@ -2680,6 +2720,79 @@ export interface components {
             by: "inside";
             /** Step */
             step?: string | null;
+        };
+        /**
+         * InspectedOut
+         * @description A callout as it is inspected: its limits, what it measures on the part, the difference (mm or degrees; None where
+         *     there is none), the verdict and how it was measured.
+         */
+        InspectedOut: {
+            /** Callout */
+            callout: string;
+            /** Deviation */
+            deviation: number | null;
+            /** General */
+            general: boolean;
+            /** How */
+            how: string;
+            /** Lower */
+            lower: number | null;
+            /** Measured */
+            measured: number | null;
+            /** Nominal */
+            nominal: number | null;
+            /** Number */
+            number: number;
+            /** Page */
+            page: number | null;
+            /** Said */
+            said: string;
+            /** Text */
+            text: string;
+            /** Toleranced */
+            toleranced: boolean;
+            /** Unit */
+            unit: string;
+            /** Upper */
+            upper: number | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * InspectionOut
+         * @description A part held against its callouts. ``version``: of the build that was measured; ``ready``: it is the newest.
+         *     ``sizes``: how many of the part's own there are, ``uncovered`` those that no callout speaks of.
+         */
+        InspectionOut: {
+            /** General Tolerance */
+            general_tolerance: string;
+            /** Kernel */
+            kernel: string;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Part Number */
+            part_number: string;
+            /** Ready */
+            ready: boolean;
+            /** Revision */
+            revision: string;
+            /** Rows */
+            rows: components["schemas"]["InspectedOut"][];
+            /** Sizes */
+            sizes: number;
+            /** Uncovered */
+            uncovered: components["schemas"]["UncoveredOut"][];
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "in";
+            /** Vector */
+            vector: boolean;
+            /** Version */
+            version: number;
         };
         /**
          * Instance
@@ -5241,10 +5354,25 @@ export interface components {
             kind: "two_depths";
         };
         /**
+         * UncoveredOut
+         * @description A size of the part that no callout speaks of.
+         */
+        UncoveredOut: {
+            /** Expr */
+            expr: string;
+            /** Step */
+            step: string;
+            /** What */
+            what: string;
+        };
+        /**
          * ValueOut
-         * @description A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name.
+         * @description A value of the part: a named one, a dimension or a step's field; ``used`` tells what speaks of its name,
+         *     ``callout`` the one it is from.
          */
         ValueOut: {
+            /** Callout */
+            callout: string | null;
             /** Driving */
             driving: boolean;
             /** Expr */
@@ -5907,6 +6035,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HistoryOut"][];
                 };
+            };
+        };
+    };
+    parts_routers_inspection_get_inspection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionOut"];
+                };
+            };
+        };
+    };
+    parts_routers_inspection_get_inspection_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

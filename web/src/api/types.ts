@@ -43,6 +43,7 @@ export type Check = S["CheckOut"];
 export type Finding = S["FindingOut"];
 export type Mending = S["MendingOut"];
 export type SheetReading = S["ReadingOut"];
+export type Inspection = S["InspectionOut"];
 export type SheetLines = S["SheetLinesOut"];
 export type SheetViewLines = S["ViewOut"];
 export type LinePiece = S["PieceOut"];

@@ -126,6 +126,9 @@ export function Header() {
           `saved${people.length > 1 ? ` · ${people.length} here` : ""}`
         )}
       </button>
+      <Link className="btn" to={`/parts/${part.id}/inspection`}>
+        Inspection
+      </Link>
       <OutMenu />
     </header>
   );

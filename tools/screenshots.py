@@ -91,6 +91,10 @@ def _sheet(page: Page) -> None:
     expect(page.get_by_text("of the sheet's lines explained")).to_be_visible(timeout=40_000)
     page.get_by_text("no edge explains").first.click()
     _shot(page, "sheet-lines")
+    _open(page, "Tilt arm")
+    page.get_by_role("link", name="Inspection").click()
+    expect(page.get_by_role("table", name="Sizes")).to_be_visible()
+    _shot(page, "inspection")
 
 
 def _pod(page: Page) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import re
 from pathlib import Path
 
@@ -132,3 +133,26 @@ def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Servi
     expect(page.get_by_role("button", name="fit", exact=True)).to_have_count(0)
     first.click()
     expect(page.get_by_role("button", name="fit", exact=True)).to_be_visible()
+
+
+def test_a_part_is_inspected_and_its_report_read_back(desk: Desk) -> None:
+    desk.open("Tilt arm")
+    page = desk.page
+    page.get_by_role("link", name="Inspection").click()
+    table = page.get_by_role("table", name="Sizes")
+    expect(table.get_by_role("row")).to_have_count(17)
+    row = table.get_by_role("row").nth(3)
+    expect(row).to_contain_text("90")
+    expect(row).to_contain_text("proven")
+    expect(row).to_contain_text("between what stands on centre of arc 1 and centre of arc 2")
+    with page.expect_download() as taken:
+        page.get_by_role("link", name="Report, CSV").click()
+    report = list(csv.reader(taken.value.path().read_text(encoding="utf-8-sig").splitlines()))
+    assert ["part", "Tilt arm"] in report
+    assert sum("proven" in line for line in report) == 16
+    page.get_by_role("tab", name="Lines of the sheet").click()
+    expect(page.get_by_role("table", name="Views of page 1").get_by_role("row")).to_have_count(3, timeout=30_000)
+    page.get_by_role("tab", name="Coverage").click()
+    expect(page.get_by_text("distance of line 4 to the vertical axis in Sketch 50")).to_be_visible()
+    page.get_by_role("link", name="To the board").click()
+    expect(desk.gauge("Proven")).to_contain_text("16 / 16", timeout=30_000)

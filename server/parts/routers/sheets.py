@@ -33,7 +33,7 @@ router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
 READER = 2  # to be raised when the same file is read differently
-SIZES = (1200, 2400, 4800, 9600)  # pixels of a page's longer side
+SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 
 Share = tuple[float, float]
@@ -156,7 +156,7 @@ def _file_of(part: PartRecord, page: int) -> StoredFile | None:
 
 
 @router.get("/parts/{part_id}/sheet/{page}")
-def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 0) -> HttpResponse:
+def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 2400) -> HttpResponse:
     """A page of the sheet as a picture; of a PDF with its longer side ``longest`` pixels, so that it is sharp however
     near it is looked at. An SVG comes with a policy that lets nothing in it run."""
     part, _ = part_for(request.user, part_id)

@@ -4,6 +4,8 @@ import type { Proposed, SheetReading, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, showMessage, stillAt, useBoard } from "../state/store";
 
+const TOGETHER = 300; // commands in one change
+
 const named = (sha: string, page: number) => `${sha} ${page}`;
 
 /** Read the page that is looked at, unless it has been; null where it cannot be read, with the reason in the state. */
@@ -48,7 +50,7 @@ export function ownerOf(one: Proposed): string | null {
   return callouts.find((c) => c.page === sheetPage && same(c.at as XY | null | undefined))?.id ?? null;
 }
 
-/** Texts of the page as callouts, in one change, numbered after those there are. Those that have a balloon stay. */
+/** Texts of the page as callouts, in one change (very many in several), numbered after those there are. Those that have a balloon stay. */
 export async function takeTexts(texts: Proposed[]): Promise<boolean> {
   const { part, sheetPage: page } = board();
   const fresh = texts.filter((t) => !ownerOf(t));
@@ -61,7 +63,11 @@ export async function takeTexts(texts: Proposed[]): Promise<boolean> {
     do: "set_callout" as const,
     callout: { id: `b${id + 1 + i}`, number: top + 1 + i, text: t.text.slice(0, 200), page, at: t.at, unit },
   }));
-  const ok = await run(commands.length > 1 ? { do: "together", commands } : commands[0]);
+  let ok = true;
+  for (let from = 0; ok && from < commands.length; from += TOGETHER) {
+    const some = commands.slice(from, from + TOGETHER);
+    ok = await run(some.length > 1 ? { do: "together", commands: some } : some[0]);
+  }
   if (ok && commands.length > 1)
     showMessage(`${commands.length} sizes taken from the sheet as callouts.`, "proof");
   return ok;

@@ -254,3 +254,11 @@ def test_a_mirrored_part_is_another_part(third_angle: bool) -> None:
     shapes = [b.shape for b in right.build().state.bodies]
     turned = compare_lines(page, shapes, MM, third_angle=not third_angle)
     assert turned.share < 0.97 or not all(v.projected for v in turned.views)
+
+
+def test_a_page_of_one_line_is_a_view_that_no_part_has() -> None:
+    line = Page((800, 600), [Stroke("line", ((100.0, 100.0), (100.0, 300.0)), width=1.4)])
+    shapes = [b.shape for b in plate().build().state.bodies]
+    found = compare_lines(line, shapes, None)
+    assert [v.side for v in found.views] == [None]
+    assert compare_lines(Page((800, 600)), shapes, None).views == []

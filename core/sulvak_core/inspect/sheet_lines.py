@@ -181,7 +181,7 @@ def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[_Place
         a, b, c, d = model.box(side)
         for turn in (0, 90, 180, 270):
             wide, high = ((c - a), (d - b)) if turn % 180 == 0 else ((d - b), (c - a))
-            own = mm or math.sqrt((wide * max(high, 1e-9)) / ((right - left) * max(bottom - top, 1e-9)))
+            own = mm or math.sqrt(wide * max(high, 1e-9) / (max(right - left, 1e-9) * max(bottom - top, 1e-9)))
             w, h = (right - left) * own, (bottom - top) * own
             play = ALIKE * max(wide, high) + 0.05
             if abs(w - wide) > play or abs(h - high) > play:

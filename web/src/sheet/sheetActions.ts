@@ -13,7 +13,8 @@ const shown = () => Boolean(board().part?.document.sheet);
 export function resize(by: 1 | -1) {
   const at = SIZES.indexOf(board().sheetSize);
   useBoard.setState({ sheetSize: SIZES[Math.min(SIZES.length - 1, Math.max(0, at + by))] });
-  setTimeout(() => board().sketch === null && fit(), 80); // the board has its new width by then
+  // the board has its new width by then
+  setTimeout(() => board().scene && board().sketch === null && fit(), 80);
 }
 
 /** Begin to balloon: the next presses on the drawing are for that. */

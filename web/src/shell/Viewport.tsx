@@ -25,7 +25,8 @@ import { type At, BoardPointer } from "./boardPointer";
 
 /** Which size's text stands at a place of the board, as the browser finds it. */
 const sizeAt = (holder: React.RefObject<HTMLDivElement | null>) => (at: XY) => {
-  const box = holder.current!.getBoundingClientRect();
+  const box = holder.current?.getBoundingClientRect();
+  if (!box) return null; // the board was left while something was still to be drawn
   const found = document.elementFromPoint(at[0] + box.left, at[1] + box.top)?.closest("[data-size]");
   return found?.getAttribute("data-size") ?? null;
 };

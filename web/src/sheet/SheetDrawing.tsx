@@ -39,7 +39,8 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   const picture = usePicture(page, Math.max(big, tall));
   useLayoutEffect(() => {
     const watch = new ResizeObserver(() => {
-      setFrame([box.current!.clientWidth, box.current!.clientHeight]);
+      if (!box.current) return; // told once more while the sheet is left
+      setFrame([box.current.clientWidth, box.current.clientHeight]);
       setMoved(null);
     });
     watch.observe(box.current!);

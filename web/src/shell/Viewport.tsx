@@ -45,7 +45,8 @@ export function Viewport() {
     const scene = new BoardScene(canvas.current!, partId, () => pointer.again(), drawnExactly);
     useBoard.setState({ scene });
     const size = () => {
-      const box = holder.current!.getBoundingClientRect();
+      const box = holder.current?.getBoundingClientRect();
+      if (!box) return; // told once more while the board is left
       scene.resize(box.width, box.height);
       resize(box.width, box.height);
     };

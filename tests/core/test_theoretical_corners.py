@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from sulvak_core.inspect.prove import prove
+from sulvak_core.part.document import Link
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.steps.registry import load, to_json
 
@@ -52,7 +53,7 @@ def test_another_size_on_the_sheet_is_found_out() -> None:
     made.do("link_callout", callout="b1")
     made.do("set_callout", callout={"id": "b1", "number": 1, "text": "60.3"})
     document = made.document
-    linked = document.callouts[0].model_copy(update={"link": {"step": "s1", "field": "d1"}})
+    linked = document.callouts[0].model_copy(update={"link": Link(step="s1", field="d1")})
     made.document = load(to_json(document.model_copy(update={"callouts": [linked]})))
     (found,) = prove(made.document, made.build())
     assert (found["state"], found["measured"]) == ("out", pytest.approx(60))

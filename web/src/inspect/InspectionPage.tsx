@@ -6,6 +6,7 @@ import { get, type Refused } from "../api/client";
 import type { Inspection, SheetLines } from "../api/types";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
+import { percent, SEEN_FROM } from "./lineWords";
 
 type Row = Inspection["rows"][number];
 type Tab = "sizes" | "lines" | "coverage";
@@ -202,17 +203,6 @@ function Deviation({ row: r }: { row: Row }) {
     </svg>
   );
 }
-
-const SEEN_FROM: Record<string, string> = {
-  front: "seen from the front",
-  top: "seen from above",
-  right: "seen from the right",
-  left: "seen from the left",
-  under: "seen from under",
-  back: "seen from behind",
-};
-
-const percent = (share: number) => `${(Math.floor(share * 1000) / 10).toFixed(1)} %`;
 
 function Lines({ id, found }: { id: string; found: Inspection }) {
   if (!found.pages) return <p className="text-pencil">This part has no sheet.</p>;

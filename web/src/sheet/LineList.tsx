@@ -1,23 +1,12 @@
 /** What of the sheet's lines the part explains: the figure, each view, and every piece that differs. */
 import { useState } from "react";
 import type { LinePiece, SheetViewLines } from "../api/types";
+import { percent, SEEN_FROM } from "../inspect/lineWords";
 import { useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { pieceName, useLines } from "./lines";
 
 const close = () => useBoard.setState({ lining: false, linePiece: null });
-
-const SEEN_FROM: Record<string, string> = {
-  front: "seen from the front",
-  top: "seen from above",
-  right: "seen from the right",
-  left: "seen from the left",
-  under: "seen from under",
-  back: "seen from behind",
-};
-
-/** A share as it stands, never rounded up to all. */
-const percent = (share: number) => `${(Math.floor(share * 1000) / 10).toFixed(1)} %`;
 
 export function LineList() {
   const lines = useLines();

@@ -7,7 +7,7 @@ from typing import Any
 from ..part.errors import Refusal
 from ..sheet.page import Page, as_json
 from ..sheet.proposals import kept
-from ..sheet.reading import read
+from ..sheet.reading import Reading, read
 from ..sheet.render import as_svg
 from .sheet_dxf import read_dxf_page
 from .sheet_pdf import read_pdf_page
@@ -38,18 +38,21 @@ def page_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | No
 def scale_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | None]:
     """A page and how many mm of the part a point stands for, by the file itself or by the scale the page says."""
     page, mm = page_of(data, media_type, number)
-    if mm is None and (scale := read(page).scale):
-        mm = MM / scale
-    return page, mm
+    return page, mm if mm is not None else _by_scale(read(page))
+
+
+def _by_scale(reading: Reading) -> float | None:
+    """mm of the part that a point stands for, by the scale the page says."""
+    return MM / reading.scale if reading.scale else None
 
 
 def sheet_reading(data: bytes, media_type: str, number: int) -> tuple[dict[str, Any], dict[str, Any]]:
     """What a page says (``proposals.kept``, with ``mm``: of the part, a point) and the page as plain data."""
-    page, mm = scale_of(data, media_type, number)
+    page, mm = page_of(data, media_type, number)
     if not page.letterings and len(page.strokes) < 2:
         raise Refusal(RASTER)
     reading = read(page)
-    return {**kept(page, reading), "mm": mm}, as_json(page)
+    return {**kept(page, reading), "mm": mm if mm is not None else _by_scale(reading)}, as_json(page)
 
 
 def dxf_drawn(data: bytes) -> tuple[str, tuple[float, float], float]:

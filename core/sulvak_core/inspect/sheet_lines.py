@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -129,17 +128,13 @@ def compare_lines(
     mm: float | None,
     tolerance: float = TOLERANCE,
     third_angle: bool = True,
-    stopped: Callable[[], None] = lambda: None,
 ) -> SheetLines:
     """The lines of a page held against the part's. ``mm``: of the part, a point of the page; None where it is not
     known, and then each view's own scale is taken from its size. ``tolerance`` in mm of the part. Views beside and
     above each other are taken to be in projection, third angle or first."""
     model = _Model(shapes)
     drawn_views = views(page)
-    tried: list[list[tuple[float, Compared]]] = []
-    for view in drawn_views:
-        stopped()
-        tried.append(_tried(page, view, model, mm, tolerance) if shapes else [])
+    tried = [_tried(page, view, model, mm, tolerance) if shapes else [] for view in drawn_views]
     chosen = _agreeing(tried, third_angle)
     placed = [c for c in chosen if c is not None]
     for c in placed:

@@ -75,11 +75,8 @@ class _Reader(SizeReader):
             self.once("reference", True)
             self.size()
             self.need(")")
-        elif self.peek() == "THREAD":
-            pass
-        elif self.take("↧"):
-            self.size()
-        else:
+        elif self.peek() != "THREAD":
+            self.take("↧")
             self.size()
         while self.i < len(self.words):
             self.tail()

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { get, type Refused } from "../api/client";
 import type { Inspection, SheetLines } from "../api/types";
+import { Home } from "../ui/Home";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
 import { percent, SEEN_FROM } from "./lineWords";
@@ -50,13 +51,7 @@ export function InspectionPage() {
   return (
     <div className="flex h-full flex-col overflow-hidden">
       <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-        <Link
-          to="/"
-          className="text-[15px] font-semibold tracking-[0.18em]"
-          aria-label="Sulvak: back to the library"
-        >
-          SULVAK
-        </Link>
+        <Home />
         <span className="h-6 border-l border-hair" />
         <h1 className="truncate text-[15px] font-semibold">
           Inspection of {found.name}

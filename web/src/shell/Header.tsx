@@ -4,6 +4,7 @@ import { openSketch } from "../sketch/openSketch";
 import type { LeafName } from "../state/store";
 import { steps, useBoard } from "../state/store";
 import { previewNow } from "../steps/draft";
+import { Home } from "../ui/Home";
 import { grams } from "../ui/measures";
 import { Waiting } from "../ui/Waiting";
 import { OutMenu } from "./OutMenu";
@@ -29,13 +30,7 @@ export function Header() {
   const old = building || Boolean(build?.broken);
   return (
     <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-      <Link
-        to="/"
-        className="text-[15px] font-semibold tracking-[0.18em]"
-        aria-label="Sulvak: back to the library"
-      >
-        SULVAK
-      </Link>
+      <Home />
       <span className="h-6 border-l border-hair" />
       <h1 className="min-w-0">
         <button

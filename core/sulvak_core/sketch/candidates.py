@@ -12,7 +12,7 @@ from .directions import bearings
 from .model import ORIGIN, X_AXIS, XY, Y_AXIS, AnyEntity, Arc, Circle, Line, Point, Sketch, points_of
 from .system import Builder
 
-LEVEL = math.radians(1.5)  # a line nearer than this to a direction is meant to have it
+LEVEL = math.radians(1.5)  # unless something else is said
 
 
 @dataclass(frozen=True)
@@ -26,10 +26,11 @@ class Idea:
 
 
 class Scene:
-    """A sketch as the ideas see it. ``near`` in mm."""
+    """A sketch as the ideas see it. ``near`` in mm; ``level`` in radians: a line nearer than this to a direction is
+    meant to have it."""
 
-    def __init__(self, sketch: Sketch, near: float) -> None:
-        self.sketch, self.near = sketch, near
+    def __init__(self, sketch: Sketch, near: float, level: float = LEVEL) -> None:
+        self.sketch, self.near, self.level = sketch, near, level
         self.entities: list[AnyEntity] = list(sketch.entities)
         self.lines = [e for e in self.entities if isinstance(e, Line)]
         self.rounds: list[Circle | Arc] = [e for e in self.entities if isinstance(e, Circle | Arc)]
@@ -99,9 +100,9 @@ def levels(s: Scene) -> Iterator[Idea]:
     """Lines that are level or upright, the longest first."""
     for e in sorted(s.lines, key=lambda e: -_length(e)):
         if s.told(e.id) is None:
-            if _apart(_direction(e), 0.0) < LEVEL:
+            if _apart(_direction(e), 0.0) < s.level:
                 yield Idea("horizontal", (e.id,))
-            elif _apart(_direction(e), math.pi / 2) < LEVEL:
+            elif _apart(_direction(e), math.pi / 2) < s.level:
                 yield Idea("vertical", (e.id,))
 
 
@@ -119,7 +120,7 @@ def tangents(s: Scene) -> Iterator[Idea]:
         one, two = a.split(".")[0], b.split(".")[0]
         if one == two or not s.together(a, b) or (one[0] == "l" and two[0] == "l"):
             continue
-        if _apart(tangent_at[a], tangent_at[b]) < 2 * LEVEL:
+        if _apart(tangent_at[a], tangent_at[b]) < 2 * s.level:
             yield Idea("tangent", (one, two) if one[0] == "l" else (two, one))
     for line in s.lines:
         for e in s.rounds:
@@ -143,9 +144,9 @@ def directions(s: Scene) -> Iterator[Idea]:
     for a, b in combinations(slanted, 2):
         if s.bearing[a.id][0] == s.bearing[b.id][0]:
             continue
-        if _apart(_direction(a), _direction(b)) < LEVEL:
+        if _apart(_direction(a), _direction(b)) < s.level:
             yield Idea("parallel", (a.id, b.id))
-        elif _apart(_direction(a), _direction(b) + math.pi / 2) < LEVEL:
+        elif _apart(_direction(a), _direction(b) + math.pi / 2) < s.level:
             yield Idea("perpendicular", (a.id, b.id))
 
 
@@ -273,7 +274,7 @@ def _between_rounds(s: Scene, line: Line) -> bool:
         for e in s.rounds:
             radius = math.atan2(end[1] - e.c[1], end[0] - e.c[0])
             on = abs(math.dist(e.c, end) - e.r) <= s.near
-            if on and _apart(radius, _direction(line) + math.pi / 2) < 2 * LEVEL:
+            if on and _apart(radius, _direction(line) + math.pi / 2) < 2 * s.level:
                 return True
         return False
 

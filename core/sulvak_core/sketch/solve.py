@@ -111,7 +111,7 @@ def _heavy(system: System, refs: dict[str, float] | None) -> dict[int, float] | 
 
 def _turned_over(before: Sketch, after: Sketch) -> bool:
     """Whether a line or arc jumped to a mirror image of itself."""
-    if _turned_lines(before, after):
+    if turned_lines(before, after):
         return True
     for a, b in zip(before.entities, after.entities, strict=True):
         if isinstance(a, Arc) and isinstance(b, Arc) and abs(sweep_of(a)[1] - sweep_of(b)[1]) > math.pi:
@@ -183,7 +183,7 @@ def _sideless(tie: T) -> T:
     return tie.model_copy(update={"branch": None})
 
 
-def _turned_lines(before: Sketch, after: Sketch) -> set[str]:
+def turned_lines(before: Sketch, after: Sketch) -> set[str]:
     """Lines that point the other way after a solve."""
     found = set()
     for a, b in zip(before.entities, after.entities, strict=True):

@@ -75,7 +75,7 @@ def suggest(
     """
     until = time.thread_time() + effort
     near = default_tolerance(sketch) if tolerance is None else tolerance
-    work = _Work(sketch, values, near, wanted or (lambda kind, now, near: None))
+    work = Work(sketch, values, near, wanted or (lambda kind, now, near: None))
     for phase in TIES:
         for idea in phase(Scene(work.sketch, near)):
             if not work.left or time.thread_time() > until:
@@ -146,11 +146,22 @@ def _any(size: _Size) -> list[float]:
     return [*_given(size), size.rounded, size.now]
 
 
-class _Work:
+class Work:
+    """A sketch on its way to being finished: each tie is tried, and kept if it does what a suggestion must do.
+
+    ``near`` (mm) is how near is near, ``limit`` how far geometry may move altogether.
+    """
+
     def __init__(
-        self, sketch: Sketch, values: Values, near: float, wanted: Callable[[str, float, float], float | None]
+        self,
+        sketch: Sketch,
+        values: Values,
+        near: float,
+        wanted: Callable[[str, float, float], float | None],
+        limit: float | None = None,
     ) -> None:
         self.sketch, self.values, self.near, self.wanted = sketch, values, near, wanted
+        self.limit = near if limit is None else limit
         self.began = {ref: at for e in sketch.entities for ref, at in points_of(e).items()}
         self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
         self.found: list[Suggestion] = []
@@ -165,7 +176,7 @@ class _Work:
 
     def _measure(self) -> None:
         """The free motions of the sketch as it is, in all its variables."""
-        self.free = null_space(_derivative(self.sketch, self.values.all(self.sketch)))[1]
+        self.free = null_space(derivative(self.sketch, self.values.all(self.sketch)))[1]
         self.probe = Builder(self.sketch, {})  # what is asked of the sketch as it is, without building it each time
 
     def take(self, idea: Idea) -> bool:
@@ -189,6 +200,24 @@ class _Work:
                 self.given[idea.kind, value] += value == values.asked if values else 0
                 return
 
+    def place(self, idea: Idea, text: str) -> bool:
+        """Keep a size of ``text``, in the part's unit, if it does what a suggestion must do."""
+        return self._take(idea, self._dimension(idea, text))
+
+    def free_size(self, idea: Idea) -> None:
+        """Keep a size or a tie that takes the last freedom of something, whatever it is."""
+        self.size(idea, _any, lambda kind, value: 1)
+
+    def put(self, sketch: Sketch) -> None:
+        """Go on from ``sketch``, in which the same is tied and things may stand elsewhere."""
+        self.sketch = sketch
+        self._measure()
+
+    def back(self, sketch: Sketch, found: list[Suggestion]) -> None:
+        """Be again as it was with ``sketch`` and what had been found by then."""
+        self.found = found
+        self.put(sketch)
+
     def refer(self, idea: Idea, times: Callable[[str, float], int]) -> None:
         """Show a size that the sheet gives and that others settle already: for reference, to be compared with it."""
         values = self._values(idea) if idea.kind in MEASURED else None
@@ -199,7 +228,7 @@ class _Work:
             return
         text = number(values.asked) if idea.kind == "angle" else length(values.asked, self.values.unit)
         tie = self._dimension(idea, text).model_copy(update={"driving": False})
-        tie = tie.model_copy(update={"at": self._text_place(tie)})
+        tie = tie.model_copy(update={"at": self.text_place(tie)})
         self.given[key] += 1
         self.next["d"] += 1
         self.sketch = self.sketch.model_copy(update={"dimensions": [*self.sketch.dimensions, tie]})
@@ -208,7 +237,7 @@ class _Work:
 
     def _values(self, idea: Idea) -> _Size | None:
         """What a size may be, or None where there is nothing to measure."""
-        tie = _bare(idea, "d0", "1")
+        tie = bare(idea, "d0", "1")
         now, angle = self.probe.measure(tie), idea.kind == "angle"
         limit = math.degrees(self.near / max(idea.reach, self.near)) if angle else self.near
         if now <= (0.05 if angle else limit) or (angle and now > 179.95):
@@ -220,10 +249,10 @@ class _Work:
         return _Size(self.wanted(idea.kind, now, limit), value * per, now, plain)
 
     def _dimension(self, idea: Idea, text: str) -> Dimension:
-        return branched(self.probe, _bare(idea, f"d{self.next['d'] + 1}", text))
+        return branched(self.probe, bare(idea, f"d{self.next['d'] + 1}", text))
 
     def _take(self, idea: Idea, tie: Constraint | Dimension) -> bool:
-        rows = _derivative_of(self.probe, tie)
+        rows = derivative_of(self.probe, tie)
         rank = int(np.linalg.matrix_rank(rows @ self.free, tol=1e-7))
         # symmetry of what is level already says a part of it again; nothing else may
         if rank == 0 or (rank < len(rows) and idea.kind != "symmetric"):
@@ -233,7 +262,7 @@ class _Work:
         if not solution.solved:
             return False
         moves = self._moved(solution.sketch)
-        if moves > self.near + 1e-9:
+        if moves > self.limit + 1e-9:
             return False
         before, self.sketch = self.sketch, solution.sketch
         left = self.left
@@ -246,7 +275,7 @@ class _Work:
         if isinstance(tie, Constraint):
             made = Suggestion([tie], [], words.constraint(tie), rank, moves, list(tie.refs))
         else:
-            tie = tie.model_copy(update={"at": self._text_place(tie)})
+            tie = tie.model_copy(update={"at": self.text_place(tie)})
             self.sketch = self.sketch.model_copy(
                 update={"dimensions": [tie if d.id == tie.id else d for d in self.sketch.dimensions]}
             )
@@ -256,7 +285,7 @@ class _Work:
 
         return True
 
-    def _text_place(self, d: Dimension) -> tuple[float, float] | None:
+    def text_place(self, d: Dimension) -> tuple[float, float] | None:
         """Sizes across go below the sketch, sizes up to its left, each a row further out; others where they fall."""
         at = {ORIGIN: (0.0, 0.0)} | {ref: p for e in self.sketch.entities for ref, p in points_of(e).items()}
         lines = {e.id: e for e in self.sketch.entities if isinstance(e, Line)}
@@ -287,13 +316,13 @@ class _Work:
         return most
 
 
-def _bare(idea: Idea, ident: str, expr: str) -> Dimension:
+def bare(idea: Idea, ident: str, expr: str) -> Dimension:
     return Dimension.model_validate(
         {"id": ident, "kind": idea.kind, "refs": list(idea.refs), "expr": expr, "along": idea.along}
     )
 
 
-def _derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
+def derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
     """Derivative of all rows by all variables but the ground, dense."""
     system = Builder(sketch, known).build()
     batch = Batch(system.rows)
@@ -302,7 +331,7 @@ def _derivative(sketch: Sketch, known: dict[str, float]) -> Floats:
     return J[:, 1:]
 
 
-def _derivative_of(builder: Builder, tie: Constraint | Dimension) -> Floats:
+def derivative_of(builder: Builder, tie: Constraint | Dimension) -> Floats:
     """The row-scaled derivative of one tie's rows, asked of a builder that is left as it was."""
     before = len(builder.rows)
     if isinstance(tie, Constraint):

@@ -313,6 +313,21 @@ class Worker:
         )
         return json.dumps(asdict(found))
 
+    def fit(self, request: dict[str, Any]) -> str:
+        """What would fit a sketch to the sheet, as JSON; ``hints`` by callout: where its size stands."""
+        import json
+
+        from sulvak_core.part.errors import Refusal
+        from sulvak_core.sheet.hints import Hint
+        from sulvak_core.steps.kinds.sketch import SketchStep
+        from sulvak_core.steps.sketch_fit import fitted
+
+        document = self._document(request)
+        step = document.step(request["step"])
+        if not isinstance(step, SketchStep):
+            raise Refusal("This sketch is no longer in the route.")
+        return json.dumps(fitted(document, step, {k: Hint(**v) for k, v in request["hints"].items()}))
+
     def export(self, request: dict[str, Any]) -> bytes:
         from sulvak_core.exchange import solid_files
 

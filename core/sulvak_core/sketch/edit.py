@@ -165,8 +165,9 @@ def add(
     constraints: list[Constraint] | None = None,
     dimensions: list[Dimension] | None = None,
     inferred: frozenset[str] = frozenset(),
+    shown: Sequence[AnyEntity] = (),
 ) -> Edit:
-    """Add geometry and ties and solve.
+    """Add geometry and ties and solve, from where ``shown`` says that what is there already goes.
 
     Ties whose ids are in ``inferred`` were noticed, not asked for: if one is already so, or does not
     fit, it is left out. Any other that is redundant or fights is a Refusal with ``reason``
@@ -177,6 +178,7 @@ def add(
     check_entities(entities)
     entities = [_boxed(e) if isinstance(e, Text) else e for e in entities]
     used = used_numbers(sketch, [*entities, *constraints, *dimensions])
+    sketch = _with_places(sketch, shown) if shown else sketch
     grown = sketch.model_copy(update={"entities": [*sketch.entities, *entities], "used": used})
     full = grown.model_copy(
         update={
@@ -189,7 +191,7 @@ def add(
     full = with_branches(full, fresh)
     ties = [t for t in ties_of(full) if t.id in fresh]
     driving = [t for t in ties if isinstance(t, Constraint) or t.driving]
-    if not driving:
+    if not driving and not shown:
         return Edit(measured(full, values.unit))
     known = values.all(full)
     before = freedom(grown, known, with_motions=False).count

@@ -4,7 +4,8 @@ Suggestions (``suggest``) say what nearly holds already. Here things move: a ske
 size takes the sizes of the sheet. Which size belongs where is an assignment problem: of all sizes a drafter could give
 (one for each way the sketch can still move) those are chosen that together are least off, as ratios; each is tried on
 the solver, and nothing may turn over. The assignment is the Hungarian method's (Kuhn 1955; SciPy's
-``linear_sum_assignment``), done again after each size, since each brings the others nearer to what they are.
+``linear_sum_assignment``),
+before that the whole is brought to scale (``fit_scale``).
 """
 
 from __future__ import annotations
@@ -12,13 +13,11 @@ from __future__ import annotations
 import math
 import time
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
-from itertools import combinations
-from typing import Literal
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from ..part.errors import Refusal
 from ..part.units import length, number
@@ -41,43 +40,38 @@ from .candidates import (
     widths,
 )
 from .edit import Values, with_tie
-from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Point, Sketch, moved, points_of
+from .fit_ideas import (
+    FAR,
+    FAR_ROUND,
+    LEVEL,
+    UNLIKELY,
+    Asked,
+    Phase,
+    Sizes,
+    asked_as,
+    assigned,
+    by_size,
+    corner_angles,
+    motion,
+    off,
+    off_round,
+    rings,
+    round_idea,
+    round_value,
+    sort_of,
+    spans,
+    way_of,
+)
+from .fit_scale import reach_of, scaled, scales
+from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Dimension, Sketch, points_of
 from .profiles import profile
 from .rows import Floats
 from .solve import solve, turned_lines
-from .suggest import Suggestion, Work, bare, derivative_of
+from .suggest import Suggestion, Work, bare
 
-FAR = 0.5  # |ln(asked / drawn)| from which a size is not meant by what was drawn: some 1.6 times as large
-FAR_ROUND = 0.9  # … for circles and arcs, of which there are fewer to be taken for one another
-BESIDE = 0.15  # what a size costs more that the sheet gives in another view
-ODD = 0.1  # … a diameter on an arc, a radius on a circle
-HAND = 0.03  # of the sketch's size: what a hand is off however small the thing drawn is
-OVERALL = 2.0  # how much more it counts that a size over all is given
-STARTS = 6  # how many guesses at the scale are followed
-SUM = 0.1  # what it costs more that it is the sum of two
-UNEVEN = 0.5  # what it costs to be drawn larger one way than the other
-TURN = 60.0  # degrees that count as much as a size e times as large
-LEVEL = math.radians(5)  # a line drawn by hand nearer than this to a direction is meant to have it
-
-Phase = Callable[[Scene], Iterator[Idea]]
-Along = Literal["", "horizontal", "vertical"]
-
-
-@dataclass(frozen=True)
-class Asked:
-    """A size of the sheet that nothing uses yet: ``value`` in mm or degrees, asked ``count`` times.
-
-    ``along`` is how its dimension line runs where that is known; ``beside``: the sheet gives it in a view that does
-    not show this sketch. ``aid``: the diameter of a circle that is only drawn to place others.
-    """
-
-    ident: str
-    kind: Literal["distance", "diameter", "radius", "angle"]
-    value: float
-    count: int = 1
-    along: Along = ""
-    beside: bool = False
-    aid: bool = False
+MOST_VIEWS = 4
+GOOD = 0.1  # what a way costs that leaves nothing unsaid and nothing unused, at most
+SHARP = 1e-3  # of how near is near: where sizes are looked for, ties are settled
 
 
 @dataclass
@@ -131,34 +125,24 @@ def fit(sketch: Sketch, values: Values, asked: Sequence[Asked], effort: float = 
     Nothing is turned over: lines keep their way, circles and holes stay within what they are in.
     """
     until = time.thread_time() + effort
-    best: tuple[float, _Try] | None = None
+    found: list[tuple[float, int, _Try]] = []
     for manner in MANNERS:
-        made = _Try(sketch, values, asked, manner, until)
-        cost = made.cost()
-        if best is None or cost < best[0] - 1e-6:
-            best = (cost, made)
-        if cost < 1e-6 or time.thread_time() > until:
+        for here in _by_view(asked):
+            if found and time.thread_time() > until:
+                break
+            made = _Try(sketch, values, here, manner, until)
+            found.append((made.cost(), len(found), made))
+        if found and min(found)[0] < GOOD:
             break
-    assert best is not None
-    return best[1].told()
+    return min(found)[-1].told() if found else Fit([], sketch, 0.0, 0, [], [])
 
 
-def reach_of(sketch: Sketch) -> float:
-    """The longer side (mm) of the box around what is drawn; 0 for nothing."""
-    box = _box(sketch)
-    return max(box[2] - box[0], box[3] - box[1]) if box else 0.0
-
-
-def _box(sketch: Sketch) -> tuple[float, float, float, float] | None:
-    boxes = []
-    for e in sketch.entities:
-        at = list(points_of(e).values())
-        r = e.r if isinstance(e, Circle) else 0.0
-        boxes += [(x - r, y - r, x + r, y + r) for x, y in at]
-    if not boxes:
-        return None
-    x0, y0, x1, y1 = np.array(boxes).T
-    return float(x0.min()), float(y0.min()), float(x1.max()), float(y1.max())
+def _by_view(asked: Sequence[Asked]) -> list[list[Asked]]:
+    """The sizes as they are asked if this view shows the sketch or that one; the one with most sizes first."""
+    views = Counter(a.view for a in asked if a.view is not None)
+    if len(views) < 2:
+        return [list(asked)]
+    return [[replace(a, beside=a.view not in (None, v)) for a in asked] for v, _ in views.most_common(MOST_VIEWS)]
 
 
 class _Try:
@@ -193,11 +177,11 @@ class _Try:
             for idea in phase(Scene(self.work.sketch, self.near, LEVEL)):
                 if self._late():
                     return
-                if _by_size(idea) and not lengths_too:
+                if by_size(idea) and not lengths_too:
                     continue
-                self._kept(lambda idea=idea: self.work.take(idea))  # type: ignore[misc]
+                self._kept(partial(self.work.take, idea))
 
-    def _kept(self, take) -> bool:  # type: ignore[no-untyped-def]
+    def _kept(self, take: Callable[[], bool]) -> bool:
         """Take something unless it turns a line over or changes what encloses what."""
         before, found = self.work.sketch, list(self.work.found)
         if not take():
@@ -218,11 +202,11 @@ class _Try:
         ):
             self.work.limit = math.inf
             return
-        sx, sy = self._scales()
+        sx, sy = scales(self.work, self.asked, SHARP * self.near)
         self.work.limit = math.inf
         if (sx, sy) == (1.0, 1.0):
             return
-        grown = _scaled(s, sx, sy)
+        grown = scaled(s, sx, sy)
         solution = solve(grown, self.values.all(grown))
         if not solution.solved or turned_lines(s, solution.sketch):
             return
@@ -230,76 +214,21 @@ class _Try:
             return
         work.put(solution.sketch)
 
-    def _scales(self) -> tuple[float, float]:
-        """By how much across and up; 1 where the sheet does not tell."""
-        ideas, now, way = self._ideas((widths, line_sizes, spans, rings, places))
-        unlikely = np.array([_UNLIKELY[_sort(i)] for i in ideas])
-        lengths = [a for a in self.asked if a.kind == "distance" and not a.beside]
-        rounds = [a for a in self.asked if a.kind in ("diameter", "radius") and not a.beside and not a.aid]
-        drawn_rounds = [e.r for e in self.work.sketch.entities if isinstance(e, Circle | Arc) and not e.construction]
-        if not (lengths and len(now)) and not (rounds and drawn_rounds):
-            return 1.0, 1.0
-        asked = np.array([a.value for a in lengths])
-        asked_r = np.log([a.value if a.kind == "radius" else a.value / 2 for a in rounds]) if rounds else np.zeros(0)
-        drawn_r = np.log(drawn_rounds) if drawn_rounds else np.zeros(0)
-        along = np.array([{"horizontal": 0, "vertical": 1}.get(a.along, -1) for a in lengths])
-        wrong = (along[:, None] >= 0) & (way[None, :] >= 0) & (along[:, None] != way[None, :])
-        box = _box(self.work.sketch)
-        over = [box[2] - box[0], box[3] - box[1]] if box else [0.0, 0.0]
-        # a size over all is given, or it is that of two that are
-        two = [a + b for a, b in combinations([v for a in lengths for v in [a.value] * min(a.count, 2)], 2)]
-        whole, odd = np.array([*asked, *two]), np.array([0.0] * len(asked) + [SUM] * len(two))
-        hand = HAND * reach_of(self.work.sketch)
-
-        def cost(gx: float, gy: float) -> float:
-            shift = np.where(way == 0, gx, np.where(way == 1, gy, (gx + gy) / 2))
-            total = UNEVEN * abs(gx - gy) + 0.01 * abs(gx)
-            if len(asked) and len(now):
-                h = hand * math.exp((gx + gy) / 2)
-                grown = now * np.exp(shift)
-                off = np.abs(np.log((asked[:, None] + h) / (grown + h)[None, :]))
-                off = np.where(wrong, FAR, off + unlikely[None, :])
-                total += float(np.minimum(off.min(axis=1), FAR).sum())
-                # and what is farthest over all is most likely given, too
-                for size, g in zip(over, (gx, gy), strict=True):
-                    off = np.abs(np.log((whole + h) / (size * math.exp(g) + h))) + odd
-                    total += OVERALL * min(float(off.min()), FAR)
-            if len(asked_r) and len(drawn_r):
-                off = np.minimum(np.abs(asked_r[:, None] - (drawn_r + (gx + gy) / 2)[None, :]), FAR_ROUND)
-                total += float(off.min(axis=1).sum())
-                total += float(off.min(axis=0).sum()) / max(1, len(drawn_r) // len(asked_r))
-            return total
-
-        tries = {0.0}
-        if len(asked) and len(now):
-            tries |= {round(math.log(a / d), 3) for a in asked for d in [*now, *over] if d > 0}
-        if len(asked_r) and len(drawn_r):
-            tries |= {round(float(a - d), 3) for a in asked_r for d in drawn_r}
-        ordered = sorted(tries, key=abs)
-        starts = sorted(ordered, key=lambda g: cost(g, g))[:STARTS]
-        found = []
-        for both in starts:
-            gx = gy = both
-            for _ in range(2):
-                gx = min([gx, *(t for t in ordered if abs(t - both) < FAR)], key=lambda g: cost(g, gy))
-                gy = min([gy, *(t for t in ordered if abs(t - both) < FAR)], key=lambda g: cost(gx, g))
-            found.append((cost(gx, gy), gx, gy))
-        _, gx, gy = min(found)
-        return math.exp(gx), math.exp(gy)
-
     def _rounds(self) -> None:
         """Diameters and radii: the circles and arcs that are free in size, to the sizes given for such."""
         for aid in (False, True):
             free = [
                 e
                 for e in self.work.sketch.entities
-                if isinstance(e, Circle | Arc) and e.construction == aid and self._motion(_round_idea(e)) is not None
+                if isinstance(e, Circle | Arc)
+                and e.construction == aid
+                and motion(self.work, round_idea(e)) is not None
             ]
             slots = [a for a in self.asked if a.kind in ("diameter", "radius") and a.aid == aid for _ in range(a.count)]
             if not free or not slots:
                 continue
-            cost = np.array([[_off_round(a, e) for e in free] for a in slots])
-            pairs = _assigned(cost, FAR_ROUND)
+            cost = np.array([[off_round(a, e) for e in free] for a in slots])
+            pairs = assigned(cost, FAR_ROUND)
             groups: dict[str, list[Circle | Arc]] = {}
             for i, j in pairs:
                 groups.setdefault(slots[i].ident, []).append(free[j])
@@ -313,28 +242,29 @@ class _Try:
             if self._late():
                 return
             lead = leads.get(e.kind)
-            idea = _round_idea(e)
+            idea = round_idea(e)
             if lead is not None:
-                self._kept(lambda lead=lead, e=e: self.work.take(Idea("equal", (lead, e.id))))  # type: ignore[misc]
-            elif self._placed(idea, a, _round_value(a, e)):
+                self._kept(partial(self.work.take, Idea("equal", (lead, e.id))))
+            elif self._placed(idea, a, round_value(a, e)):
                 leads[e.kind] = e.id
 
     def _placed(self, idea: Idea, a: Asked, value: float) -> bool:
         text = number(value) if idea.kind == "angle" else length(value, self.values.unit)
         now = self.work.probe.measure(bare(idea, "d0", "1"))
-        if text == "0" or not self._kept(lambda: self.work.place(idea, text)):
+        if text == "0" or not self._kept(partial(self.work.place, idea, text)):
             return False
         made = self.work.found[-1].dimensions[0]
         self.callout[made.id] = a.ident
         self.placed[a.ident] += 1
-        self.off += _off(a, value, now)
+        self.off += off(a, value, now)
         return True
 
     def _sizes(self) -> None:
         """Lengths and angles, each to the size that it is least off, all together least."""
         barred: set[tuple[str, Idea]] = set()
         while not self._late():
-            ideas, now, way = self._ideas((widths, line_sizes, rings, spans, places, corner_angles))
+            sizes = Sizes(self.work, (widths, line_sizes, rings, spans, places, corner_angles), SHARP * self.near)
+            ideas, now, way = sizes.ideas, sizes.now, sizes.way
             slots = [
                 a for a in self.asked if a.kind in ("distance", "angle") for _ in range(a.count - self.placed[a.ident])
             ]
@@ -344,15 +274,14 @@ class _Try:
             for i, a in enumerate(slots):
                 for j, (idea, measured) in enumerate(zip(ideas, now, strict=True)):
                     if (idea.kind == "angle") == (a.kind == "angle") and (a.ident, idea) not in barred:
-                        wrong = a.along and way[j] >= 0 and a.along != ("horizontal", "vertical")[way[j]]
-                        cost[i, j] = math.inf if wrong else _off(a, a.value, measured) + _UNLIKELY[_sort(idea)]
-            pairs = sorted(_assigned(cost, FAR), key=lambda p: (cost[p], p))
+                        wrong = a.along and a.along != ("horizontal", "vertical", "")[way[j]]
+                        cost[i, j] = math.inf if wrong else off(a, a.value, measured) + UNLIKELY[sort_of(idea)]
+            pairs = sorted(assigned(cost, FAR), key=lambda p: (cost[p], p))
             if not pairs:
                 return
             for i, j in pairs:
-                if self._placed(ideas[j], slots[i], slots[i].value):
-                    break
-                barred.add((slots[i].ident, ideas[j]))
+                if self._late() or not self._placed(ideas[j], slots[i], slots[i].value):
+                    barred.add((slots[i].ident, ideas[j]))
 
     def _chance(self) -> None:
         """What the sizes leave free: what nearly holds; where all of it can be anywhere, a place at the origin."""
@@ -370,9 +299,9 @@ class _Try:
             return
         _, ref = ends[0]
         if len(afloat) == 2:
-            self._kept(lambda: self.work.take(Idea("coincident", (ref, ORIGIN))))
+            self._kept(partial(self.work.take, Idea("coincident", (ref, ORIGIN))))
         else:
-            self._kept(lambda: self.work.take(Idea("coincident", (ref, Y_AXIS if afloat[0] == 0 else X_AXIS))))
+            self._kept(partial(self.work.take, Idea("coincident", (ref, Y_AXIS if afloat[0] == 0 else X_AXIS))))
 
     def _confirm(self) -> None:
         """Sizes that the others settle already, and that agree with the sheet: shown for reference."""
@@ -381,7 +310,7 @@ class _Try:
             return
 
         def wanted(kind: str, now: float, near: float) -> float | None:
-            fits = [v for a in open_ones if (v := _as(a, kind)) is not None and abs(v - now) < 1e-6]
+            fits = [v for a in open_ones if (v := asked_as(a, kind)) is not None and abs(v - now) < 1e-6]
             return fits[0] if fits else None
 
         self.work.wanted = wanted
@@ -393,7 +322,7 @@ class _Try:
                 if len(self.work.found) > before:
                     made = self.work.found[-1].dimensions[0]
                     value = self.work.probe.measure(made)
-                    owner = next(a for a in open_ones if abs((_as(a, made.kind) or math.inf) - value) < 1e-6)
+                    owner = next(a for a in open_ones if abs((asked_as(a, made.kind) or math.inf) - value) < 1e-6)
                     self.callout[made.id] = owner.ident
                     self.placed[owner.ident] += 1
                     open_ones.remove(owner)
@@ -404,7 +333,7 @@ class _Try:
         if not self.work.left:
             return []
         rest = Work(self.work.sketch, self.values, 1e-3 * self.near, _nothing_wanted, limit=math.inf)
-        found = []
+        found, scene = [], Scene(self.work.sketch, self.near, LEVEL)
         for phase in SIZES:
             for idea in phase(Scene(rest.sketch, 1e-3 * self.near)):
                 if not rest.left or time.thread_time() > self.until + 2:
@@ -412,53 +341,10 @@ class _Try:
                 before = len(rest.found)
                 rest.free_size(idea)
                 if len(rest.found) > before:
-                    found.append(Missing(_unsaid(idea, self._way(idea)), list(idea.refs)))
+                    found.append(
+                        Missing(_unsaid(idea, way_of(idea, Scene(self.work.sketch, self.near, LEVEL))), list(idea.refs))
+                    )
         return found
-
-    # -- what could be sized ---------------------------------------------------------------------------
-
-    def _ideas(self, phases: Iterable[Phase]) -> tuple[list[Idea], Floats, Floats]:
-        """Sizes that could be given, one for each way the sketch can move, what they measure, and along what they run
-        (0 across, 1 up, −1 neither)."""
-        scene = Scene(self.work.sketch, 1e-3 * self.near, LEVEL)
-        seen: set[tuple[bytes, float]] = set()
-        ideas: list[Idea] = []
-        for phase in phases:
-            for idea in phase(scene):
-                if idea.kind not in ("distance", "angle"):
-                    continue
-                motion = self._motion(idea)
-                if motion is None:
-                    continue
-                key = (motion, round(self.work.probe.measure(bare(idea, "d0", "1")), 6))
-                if key not in seen:
-                    seen.add(key)
-                    ideas.append(idea)
-        now = np.array([self.work.probe.measure(bare(i, "d0", "1")) for i in ideas])
-        keep = [k for k, v in enumerate(now) if v > 1e-6]
-        way = np.array([self._way(ideas[k], scene) for k in keep], dtype=int)
-        return [ideas[k] for k in keep], now[keep], way
-
-    def _motion(self, idea: Idea) -> bytes | None:
-        """How the free motions change a size, made comparable; None where they do not."""
-        row = (derivative_of(self.work.probe, bare(idea, "d0", "1")) @ self.work.free)[0]
-        size = float(np.linalg.norm(row))
-        if size < 1e-7:
-            return None
-        row = row / size
-        lead = row[np.argmax(np.abs(row) > 1e-6)]
-        return bytes(np.round(row * np.sign(lead), 5).tobytes())
-
-    def _way(self, idea: Idea, scene: Scene | None = None) -> int:
-        scene = scene or Scene(self.work.sketch, self.near, LEVEL)
-        if idea.along != "shortest":
-            return 0 if idea.along == "horizontal" else 1
-        told = [(r, scene.told(r)) for r in idea.refs if "." not in r and r in scene.bearing]
-        turns = [(r, t) for r, t in told if t is not None]
-        if not turns:
-            return -1
-        _, turn = turns[0]
-        return turn if len(idea.refs) == 1 else 1 - turn
 
     # -- what comes of it ------------------------------------------------------------------------------
 
@@ -479,7 +365,7 @@ class _Try:
         ties = {c.id: c for c in self.work.sketch.constraints}
         for s in self.work.found:
             constraints, dimensions = [ties[c.id] for c in s.constraints], [ended[d.id] for d in s.dimensions]
-            alone = _alone(began, self.values, constraints, dimensions)
+            alone = _alone(began, self.values, [*constraints, *dimensions])
             owner = self.callout.get(dimensions[0].id, "") if dimensions else ""
             far = _moved(began, alone) if alone is not None else s.moves
             moves.append(Move(constraints, dimensions, s.said, s.takes, far, s.refs, owner, alone))
@@ -495,99 +381,6 @@ class _Try:
         return Fit(moves, sketch, _moved(began, sketch), self.work.left, self.missing, list(dict.fromkeys(unplaced)))
 
 
-# -- further sizes that may be given -----------------------------------------------------------------------
-
-
-def spans(s: Scene) -> Iterator[Idea]:
-    """From centre to centre across, up, and straight where they are in no row."""
-    centres = {f"{e.id}.c": e.c for e in s.rounds if not e.construction}
-    centres |= {e.id: e.at for e in s.entities if isinstance(e, Point)}
-    for (a, at), (b, to) in sorted(combinations(centres.items(), 2), key=lambda p: math.dist(p[0][1], p[1][1])):
-        dx, dy = abs(at[0] - to[0]), abs(at[1] - to[1])
-        pair = (a, b)
-        if dx > s.near:
-            yield Idea("distance", pair, "horizontal")
-        if dy > s.near:
-            yield Idea("distance", pair, "vertical")
-        if min(dx, dy) > 0.05 * max(dx, dy):
-            yield Idea("distance", pair)
-
-
-def rings(s: Scene) -> Iterator[Idea]:
-    """Between circles and arcs about one centre."""
-    for a, b in combinations(s.rounds, 2):
-        if s.together(f"{a.id}.c", f"{b.id}.c") and abs(a.r - b.r) > s.near:
-            yield Idea("distance", (a.id, b.id))
-
-
-def corner_angles(s: Scene) -> Iterator[Idea]:
-    """Between lines that are neither level nor upright and the lines they meet."""
-    for e in s.lines:
-        if s.told(e.id) is None:
-            yield Idea("angle", (X_AXIS, e.id), reach=math.dist(e.p, e.q))
-    for a, b in combinations(s.lines, 2):
-        slanted = s.told(a.id) is None or s.told(b.id) is None
-        if slanted and any(s.together(f"{a.id}.{i}", f"{b.id}.{j}") for i in "pq" for j in "pq"):
-            yield Idea("angle", (a.id, b.id), reach=math.dist(b.p, b.q))
-
-
-# How much less likely a size is given so, where several ways give the same number.
-_UNLIKELY = {"line": 0.0, "width": 0.01, "span": 0.02, "wall": 0.04, "place": 0.1}
-
-
-def _sort(idea: Idea) -> str:
-    if len(idea.refs) == 1:
-        return "line"
-    if ORIGIN in idea.refs:
-        return "place"
-    points = sum("." in r for r in idea.refs)
-    return ("width", "wall", "span")[points]
-
-
-def _by_size(idea: Idea) -> bool:
-    """Equal lengths are told by sizes first: what was drawn by hand says little of them."""
-    return idea.kind == "equal" and idea.refs[0].startswith("l")
-
-
-# -- how far off -------------------------------------------------------------------------------------------
-
-
-def _off(a: Asked, value: float, now: float) -> float:
-    apart = abs(value - now) / TURN if a.kind == "angle" else abs(math.log(value / max(now, 1e-9)))
-    return apart + (BESIDE if a.beside else 0.0)
-
-
-def _off_round(a: Asked, e: Circle | Arc) -> float:
-    odd = (a.kind == "radius") == (e.kind == "circle")
-    r = a.value if a.kind == "radius" else a.value / 2
-    return abs(math.log(r / e.r)) + (ODD if odd else 0.0) + (BESIDE if a.beside else 0.0)
-
-
-def _round_value(a: Asked, e: Circle | Arc) -> float:
-    r = a.value if a.kind == "radius" else a.value / 2
-    return 2 * r if isinstance(e, Circle) else r
-
-
-def _round_idea(e: Circle | Arc) -> Idea:
-    return Idea("diameter" if isinstance(e, Circle) else "radius", (e.id,))
-
-
-def _as(a: Asked, kind: str) -> float | None:
-    """The size asked as one of ``kind``, or None where it is of another."""
-    if a.kind == kind:
-        return a.value
-    return {("radius", "diameter"): 2 * a.value, ("diameter", "radius"): a.value / 2}.get((a.kind, kind))
-
-
-def _assigned(cost: Floats, far: float) -> list[tuple[int, int]]:
-    """Rows to columns, each once at most, so that the sum is least; none farther off than ``far``."""
-    rows, columns = cost.shape
-    limited = np.where(cost < far, cost, 2 * far)
-    wide = np.hstack([limited, np.full((rows, rows), far)])  # a row may also stay without one
-    found = zip(*linear_sum_assignment(wide), strict=True)
-    return [(int(i), int(j)) for i, j in found if j < columns and cost[i, j] < far]
-
-
 # -- what a sketch is --------------------------------------------------------------------------------------
 
 
@@ -598,16 +391,6 @@ def _nothing_wanted(kind: str, now: float, near: float) -> None:
 def _shape(sketch: Sketch) -> object:
     """What encloses what: each closed region's lines, how deep it lies and how many holes it has."""
     return sorted((r.around, r.depth, len(r.holes)) for r in profile(sketch).regions)
-
-
-def _scaled(sketch: Sketch, sx: float, sy: float) -> Sketch:
-    """``sketch`` ``sx`` times as wide and ``sy`` times as high about its origin."""
-    entities = []
-    for e in sketch.entities:
-        at = {ref: (x * sx, y * sy) for ref, (x, y) in points_of(e).items()}
-        r = e.r * math.sqrt(sx * sy) if isinstance(e, Circle | Arc) else None
-        entities.append(moved(e, at.__getitem__, r))
-    return sketch.model_copy(update={"entities": entities})
 
 
 def _moved(before: Sketch, after: Sketch) -> float:
@@ -623,10 +406,10 @@ def _moved(before: Sketch, after: Sketch) -> float:
     return most
 
 
-def _alone(sketch: Sketch, values: Values, constraints, dimensions) -> Sketch | None:  # type: ignore[no-untyped-def]
+def _alone(sketch: Sketch, values: Values, ties: Sequence[Constraint | Dimension]) -> Sketch | None:
     """The sketch with these ties and no other, or None where that cannot be."""
     trial = sketch
-    for tie in [*constraints, *dimensions]:
+    for tie in ties:
         trial = with_tie(trial, tie)
     try:
         solution = solve(trial, values.all(trial))

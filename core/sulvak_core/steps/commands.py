@@ -98,7 +98,8 @@ class SetHold(Strict):
 class SketchAdd(Strict):
     """Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for.
 
-    ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say.
+    ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say. ``shown``:
+    where what is there already was seen to go with these ties.
     """
 
     do: Literal["sketch_add"] = "sketch_add"
@@ -108,6 +109,7 @@ class SketchAdd(Strict):
     dimensions: list[Dimension] = Field(default_factory=list, max_length=2000)
     inferred: list[Ident] = Field(default_factory=list, max_length=5000)
     projections: list[Projection] = Field(default_factory=list, max_length=2000)
+    shown: list[AnyEntity] = Field(default_factory=list, max_length=5000)
 
 
 class SketchDimension(Strict):

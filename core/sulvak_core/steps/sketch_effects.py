@@ -54,7 +54,7 @@ def _sketch_add(document: Document, command: c.SketchAdd) -> Outcome:
         document,
         step,
         lambda values: edit.add(
-            step.sketch, values, command.entities, command.constraints, command.dimensions, inferred
+            step.sketch, values, command.entities, command.constraints, command.dimensions, inferred, command.shown
         ),
         known,
     )

@@ -2,6 +2,8 @@
 
 import hashlib
 import json
+from contextlib import suppress
+from dataclasses import asdict
 from typing import Any, Literal
 from uuid import UUID
 
@@ -15,9 +17,12 @@ from kernel.queue import ask, ask_for_pages
 from sulvak_core.exchange.drawing import Chosen, entities
 from sulvak_core.exchange.sheet_outline import outline_of
 from sulvak_core.part.errors import Refusal
+from sulvak_core.sheet.hints import Hint, hints
 from sulvak_core.sheet.page import from_json
 from sulvak_core.sheet.proposals import proposals
 from sulvak_core.sketch.edit import used_numbers
+from sulvak_core.sketch.model import AnyEntity
+from sulvak_core.steps.registry import Document
 from workspaces.access import part_for
 
 from ..answers import PartOut
@@ -27,7 +32,7 @@ from ..service import carry_out
 from ..sheet_files import recognise
 from ..uploads import Brought, store
 from ..view import answer, part_answer
-from .sketches import sketch_in
+from .sketches import SuggestionOut, sketch_in
 
 router = Router()
 PAGE_SECONDS = 40.0
@@ -35,6 +40,7 @@ LINES_SECONDS = 60.0
 READER = 2  # to be raised when the same file is read differently
 SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
+PICTURES = ("image/png", "image/jpeg")
 
 Share = tuple[float, float]
 
@@ -203,6 +209,54 @@ def outline(request: HttpRequest, part_id: UUID, step: str, data: OutlineIn) -> 
     change = {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in fresh]}
     part = carry_out(part_id, data.version, change, request.user).part
     return part_answer(part, role, [f"{len(fresh):,} lines, arcs and circles taken from the sheet."])
+
+
+class MoveOut(SuggestionOut):
+    """A suggestion that moves things: ``alone`` are the entities as they would be with this one only, None where it
+    holds only together with those before it."""
+
+    alone: list[AnyEntity] | None
+
+
+class MissingOut(Schema):
+    said: str
+    refs: list[str]
+
+
+class FitOut(Schema):
+    """Moves in the order to take them; with all of them ``entities`` are elsewhere, by ``reach`` mm at most, and
+    ``left`` freedoms are left; what the sheet does not say; the callouts that have no place in this sketch."""
+
+    moves: list[MoveOut]
+    entities: list[AnyEntity]
+    reach: float
+    left: int
+    missing: list[MissingOut]
+    unplaced: list[str]
+
+
+@router.get("/parts/{part_id}/sketches/{step}/fit", response=FitOut)
+def fit(request: HttpRequest, part_id: UUID, step: str) -> HttpResponse:
+    """How a rough sketch would take the sizes of the sheet that nothing uses yet; nothing is stored."""
+    part, _ = part_for(request.user, part_id)
+    document, _ = sketch_in(request, part_id, step)
+    told = {ident: asdict(hint) for ident, hint in _hints(part, document).items()}
+    key = ask(part.pk, part.version, {"do": "fit", "step": step, "hints": told})
+    row = wait_for(key, LINES_SECONDS, "The sketch is still being fitted to the sheet; try again in a moment.")
+    return answer(dict(json.loads(bytes(row.data))))
+
+
+def _hints(part: PartRecord, document: Document) -> dict[str, Hint]:
+    """What the places of open callouts on vector sheets tell of their sizes; nothing of pages that cannot be read."""
+    found: dict[str, Hint] = {}
+    for page in sorted({c.page for c in document.callouts if c.link is None}):
+        stored = _file_of(part, page)
+        if stored is None or stored.media_type in PICTURES:
+            continue
+        with suppress(Refusal):
+            said = _made(stored, "sheet_reading", page=page).head
+            found |= hints(said, page, document.callouts, document.unit)
+    return found
 
 
 @router.get("/parts/{part_id}/sheet/{page}/lines", response=SheetLinesOut)

@@ -670,6 +670,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sketches/{step}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fit
+         * @description How a rough sketch would take the sizes of the sheet that nothing uses yet; nothing is stored.
+         */
+        get: operations["parts_routers_sheets_fit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sketches/{step}/mending": {
         parameters: {
             query?: never;
@@ -2450,6 +2470,25 @@ export interface components {
             /** Size */
             size: number;
         };
+        /**
+         * FitOut
+         * @description Moves in the order to take them; with all of them ``entities`` are elsewhere, by ``reach`` mm at most, and
+         *     ``left`` freedoms are left; what the sheet does not say; the callouts that have no place in this sketch.
+         */
+        FitOut: {
+            /** Entities */
+            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
+            /** Left */
+            left: number;
+            /** Missing */
+            missing: components["schemas"]["MissingOut"][];
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Reach */
+            reach: number;
+            /** Unplaced */
+            unplaced: string[];
+        };
         /** ForgetIn */
         ForgetIn: {
             /** Name */
@@ -3087,6 +3126,13 @@ export interface components {
             /** Said */
             said: string[];
         };
+        /** MissingOut */
+        MissingOut: {
+            /** Refs */
+            refs: string[];
+            /** Said */
+            said: string;
+        };
         /** MotionOut */
         MotionOut: {
             /** Entities */
@@ -3104,6 +3150,29 @@ export interface components {
             };
             /** Said */
             said: string;
+        };
+        /**
+         * MoveOut
+         * @description A suggestion that moves things: ``alone`` are the entities as they would be with this one only, None where it
+         *     holds only together with those before it.
+         */
+        MoveOut: {
+            /** Alone */
+            alone: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[] | null;
+            /** Callout */
+            callout: string | null;
+            /** Constraints */
+            constraints: components["schemas"]["Constraint"][];
+            /** Dimensions */
+            dimensions: components["schemas"]["Dimension"][];
+            /** Moves */
+            moves: number;
+            /** Refs */
+            refs: string[];
+            /** Said */
+            said: string;
+            /** Takes */
+            takes: number;
         };
         /**
          * MoveStep
@@ -4312,7 +4381,8 @@ export interface components {
          * SketchAdd
          * @description Draw and tie down. ``inferred`` names the ties that were noticed while drawing, not asked for.
          *
-         *     ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say.
+         *     ``projections`` tell which of the entities are edges of the part; where those stand is the part's to say. ``shown``:
+         *     where what is there already was seen to go with these ties.
          */
         SketchAdd: {
             /** Constraints */
@@ -4330,6 +4400,8 @@ export interface components {
             inferred?: string[];
             /** Projections */
             projections?: components["schemas"]["Projection"][];
+            /** Shown */
+            shown?: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipseArc"] | components["schemas"]["Spline"] | components["schemas"]["Text"])[];
             /** Step */
             step: string;
         };
@@ -6424,6 +6496,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    parts_routers_sheets_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
             };
         };
     };

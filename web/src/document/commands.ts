@@ -39,6 +39,7 @@ export function applyPart(answer: Part) {
     looking: null,
     places: null,
     mending: null,
+    fitted: null,
     motions: null,
     playing: null,
     also: board().also.filter((id) => (part.document.steps ?? []).some((s) => s.id === id)),

@@ -2,6 +2,7 @@
 import { type BodyStep, isSketch, type SketchStep, type Step, type StepReport } from "../api/types";
 import { run } from "../document/commands";
 import { LaidOut } from "../inspect/Guides";
+import { FitToSheet } from "../sketch/FitToSheet";
 import { loadMotions } from "../sketch/motions";
 import { openSketch } from "../sketch/openSketch";
 import { ProfileCheck } from "../sketch/ProfileCheck";
@@ -169,7 +170,7 @@ function SketchUnfolded({ step }: { step: SketchStep }) {
           <button type="button" className="btn mt-1.5" onClick={() => loadMotions(true)}>
             {motions ? "Play them again" : "Show what can move"}
           </button>{" "}
-          <Suggestions step={step.id} />
+          <Suggestions step={step.id} /> <FitToSheet step={step.id} />
         </>
       )}
       {open && state?.freedom === 0 && (step.sketch?.entities?.length ?? 0) > 0 && (

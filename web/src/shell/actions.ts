@@ -101,7 +101,18 @@ const ACTIONS: Action[] = [
     keys: "k s",
     group: "check",
     when: () => sketching() && (board().part?.sketches[board().sketch!]?.freedom ?? 0) > 0,
-    run: () => useBoard.setState({ suggesting: true }),
+    run: () => useBoard.setState({ suggesting: true, fitting: false, fitted: null }),
+  },
+  {
+    id: "fit",
+    words: "Fit the sketch to the sheet",
+    keys: "k h",
+    group: "check",
+    when: () =>
+      sketching() &&
+      (board().part?.sketches[board().sketch!]?.freedom ?? 0) > 0 &&
+      (board().part?.document.callouts ?? []).some((c) => !c.link),
+    run: () => useBoard.setState({ fitting: true, suggesting: false }),
   },
   {
     id: "check",

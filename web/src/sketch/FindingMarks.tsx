@@ -1,4 +1,4 @@
-/** What the profile check found, marked where it is; and what a mending that is being tried would change. */
+/** What the profile check found, marked where it is; and what a mending or a fit to the sheet that is being tried would change. */
 import type { Entity, Finding, XY } from "../api/types";
 import type { Affine } from "../geometry/affine";
 import { apply } from "../geometry/affine";
@@ -53,7 +53,8 @@ function Mark({ finding, at, tolerance }: { finding: Finding; at: XY; tolerance:
 
 function Tried({ m }: { m: Affine }) {
   const mending = useBoard((s) => s.mending);
-  if (!mending) return null;
+  const fitted = useBoard((s) => s.fitted);
+  if (!mending && !fitted) return null;
   const now = sketchOf(sketchStep()).entities ?? [];
   const paths = (list: Entity[], colour: string, dash?: string) =>
     list.map((e) => (
@@ -69,11 +70,12 @@ function Tried({ m }: { m: Affine }) {
   return (
     <g transform={matrix(m)} fill="none" pointerEvents="none">
       {paths(
-        now.filter((e) => mending.gone.includes(e.id)),
+        now.filter((e) => mending?.gone.includes(e.id)),
         RED,
         "3 4",
       )}
-      {paths(mending.changed as Entity[], PROOF)}
+      {paths((mending?.changed as Entity[]) ?? [], PROOF)}
+      {paths(fitted ?? [], PROOF)}
     </g>
   );
 }

@@ -2,29 +2,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { get, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
-import { run } from "../document/commands";
 import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { Balloon } from "../ui/ui";
 import { Waiting } from "../ui/Waiting";
+import { takeSuggestions } from "./takeSuggestions";
 
-type Suggestion = components["schemas"]["SuggestionOut"];
 type Answer = components["schemas"]["SuggestionsOut"];
-
-/** Take suggestions in one change; sizes that the sheet gives are linked to their callouts. */
-async function take(step: string, list: Suggestion[]) {
-  useBoard.setState({ shown: [] });
-  const done = await run({
-    do: "sketch_add",
-    step,
-    constraints: list.flatMap((s) => s.constraints),
-    dimensions: list.flatMap((s) => s.dimensions),
-  });
-  if (!done) return;
-  for (const s of list)
-    if (s.callout)
-      await run({ do: "link_callout", callout: s.callout, step, field: s.dimensions[0].id }, true);
-}
 
 export function Suggestions({ step }: { step: string }) {
   const part = useBoard((s) => s.part)!;
@@ -39,7 +23,11 @@ export function Suggestions({ step }: { step: string }) {
   if (!editable()) return null;
   if (!on)
     return (
-      <button type="button" className="btn mt-1.5" onClick={() => useBoard.setState({ suggesting: true })}>
+      <button
+        type="button"
+        className="btn mt-1.5"
+        onClick={() => useBoard.setState({ suggesting: true, fitting: false, fitted: null })}
+      >
         Suggest how to finish
       </button>
     );
@@ -52,7 +40,7 @@ export function Suggestions({ step }: { step: string }) {
       )}
       {answer.error && <p className="text-red">{(answer.error as Refused).sentence}</p>}
       {list.length > 0 && (
-        <button type="button" className="btn btn-main mb-1" onClick={() => take(step, list)}>
+        <button type="button" className="btn btn-main mb-1" onClick={() => takeSuggestions(step, list)}>
           Take all {list.length}
         </button>
       )}
@@ -76,7 +64,7 @@ export function Suggestions({ step }: { step: string }) {
               onPointerLeave={() => useBoard.setState({ shown: [] })}
               onFocus={() => useBoard.setState({ shown: s.refs })}
               onBlur={() => useBoard.setState({ shown: [] })}
-              onClick={() => take(step, [s])}
+              onClick={() => takeSuggestions(step, [s])}
             >
               {s.callout && (
                 <Balloon

@@ -28,6 +28,8 @@ const BELONGS = [
   "motions",
   "playing",
   "suggesting",
+  "fitting",
+  "fitted",
   "checking",
   "mending",
   "shown",

@@ -31,6 +31,8 @@ export interface SketchSlice {
   tolerance: number | null; // mm, of the profile check; null: as the core takes it
   mending: Mending | null; // what a mending would do, while it is pointed at
   suggesting: boolean; // whether suggestions to finish the open sketch are shown
+  fitting: boolean; // whether it is shown how the open sketch would be fitted to the sheet
+  fitted: Entity[] | null; // where that would move what is drawn
   shown: string[]; // sketch refs lit while something that speaks of them is pointed at
   expressions: boolean; // whether dimensions show what was typed instead of what it gives
   partEdges: PartEdge[]; // the part's edges that the open sketch can use
@@ -54,6 +56,8 @@ export const sketch: SketchSlice = {
   tolerance: null,
   mending: null,
   suggesting: false,
+  fitting: false,
+  fitted: null,
   shown: [],
   expressions: false,
   partEdges: [],

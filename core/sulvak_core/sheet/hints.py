@@ -1,0 +1,57 @@
+"""Where the sizes of callouts stand on their page, and what that tells: along what they are measured, in which view."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..part.document import Callout
+from ..part.units import LengthUnit
+from .page import Box
+from .proposals import proposals
+
+
+@dataclass(frozen=True)
+class Hint:
+    """``along``: the way a length is measured on the paper, where its text tells; ``view``: the place of the nearest
+    view in the reading's list."""
+
+    along: Literal["", "horizontal", "vertical"] = ""
+    view: int | None = None
+
+
+def hints(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit: LengthUnit) -> dict[str, Hint]:
+    """By callout id, from what was read of a page (``proposals.kept``). The texts of lengths stand along their lines
+    where any of them stands upright (ISO 129-1); where all lie flat, they tell nothing of the way."""
+    read = list(proposals(data, page, callouts, unit)["sizes"])
+    told = any(s["kind"] == "linear" and _upright(s["turn"]) for s in read)
+    found = {}
+    for size in read:
+        if size["callout"] is None:
+            continue
+        along: Literal["", "horizontal", "vertical"] = ""
+        if told and size["kind"] == "linear":
+            along = "vertical" if _upright(size["turn"]) else "horizontal" if _level(size["turn"]) else ""
+        found[size["callout"]] = Hint(along, _view(size["box"], data["views"], data["points"]))
+    return found
+
+
+def _upright(turn: float) -> bool:
+    return abs(math.cos(math.radians(turn))) < 0.02
+
+
+def _level(turn: float) -> bool:
+    return abs(math.sin(math.radians(turn))) < 0.02
+
+
+def _view(box: Box, views: Sequence[Box], points: Sequence[float]) -> int | None:
+    """The view nearest to a text, both as shares of a page of so many points."""
+    x, y = (box[0] + box[2]) / 2 * points[0], (box[1] + box[3]) / 2 * points[1]
+
+    def away(view: Box) -> float:
+        left, top, right, bottom = (v * points[i % 2] for i, v in enumerate(view))
+        return math.hypot(max(left - x, x - right, 0.0), max(top - y, y - bottom, 0.0))
+
+    return min(range(len(views)), key=lambda i: (away(views[i]), i), default=None)

@@ -1,0 +1,452 @@
+"""A rough sketch takes the sizes of its sheet: right sizes to the right places, nothing turned over, and what the sheet
+does not say is said."""
+
+from __future__ import annotations
+
+import json
+import math
+import random
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sulvak_core.part.errors import Refusal
+from sulvak_core.sheet.hints import Hint, hints
+from sulvak_core.sketch.edit import Values
+from sulvak_core.sketch.fit import fit
+from sulvak_core.sketch.fit_ideas import Asked
+from sulvak_core.sketch.freedom import freedom
+from sulvak_core.sketch.model import AnyEntity, Arc, Circle, Sketch, points_of
+from sulvak_core.sketch.profiles import profile
+from sulvak_core.sketch.solve import solve
+from sulvak_core.steps.kinds.sketch import SketchStep
+from sulvak_core.steps.registry import Document, load
+from sulvak_core.steps.shared import values_for
+from sulvak_core.steps.sketch_fit import fitted
+from tests.examples import examples
+
+from .parts import Made
+from .sketches import P, arc, circle, line, ties
+
+VALUES = Values(lambda text, kind: float(text.removesuffix("°")))
+DEMO = Path(__file__).parents[2] / "demo"
+
+
+def quad(w: float, h: float, at: tuple[float, float] = (0, 0)) -> list[AnyEntity]:
+    x, y = at
+    return [
+        line(1, (x, y), (x + w, y)),
+        line(2, (x + w, y), (x + w, y + h)),
+        line(3, (x + w, y + h), (x, y + h)),
+        line(4, (x, y + h), (x, y)),
+    ]
+
+
+CORNERS = "coincident l1.q l2.p, coincident l2.q l3.p, coincident l3.q l4.p, coincident l4.q l1.p"
+LEVEL = "horizontal l1, vertical l2, horizontal l3, vertical l4"
+JOINED = [c for text in (CORNERS, LEVEL) for t in text.split(", ") for c in [t]]
+
+
+def joined(*more: str) -> list[Any]:
+    return ties(*JOINED, *more)
+
+
+def lengths(*values: float) -> list[Asked]:
+    return [Asked(f"b{n}", "distance", v) for n, v in enumerate(values, 1)]
+
+
+def size(sketch: Sketch, ident: str) -> float:
+    e = sketch.entity(ident)
+    if isinstance(e, Circle | Arc):
+        return e.r
+    return math.dist(e.p, e.q)  # type: ignore[union-attr]
+
+
+def test_a_plate_drawn_too_small_and_askew_takes_all_its_sizes() -> None:
+    """Drawn at about 0.6 of its size, not in proportion: 110 × 70, a bore of 32 and four holes of 9 at 80 × 40."""
+    holes = [circle(n, c, 2.2) for n, c in enumerate([(11, 11), (53, 10), (54, 33), (10.5, 34)], 2)]
+    drawn = Sketch(entities=[*quad(64, 45), circle(1, (31, 22), 11), *holes], constraints=joined())
+    asked = [
+        *(
+            Asked(f"b{n}", "distance", v, 1, along)
+            for n, (v, along) in enumerate(  # type: ignore[arg-type]
+                [
+                    (110, "horizontal"),
+                    (70, "vertical"),
+                    (80, "horizontal"),
+                    (40, "vertical"),
+                    (15, "horizontal"),
+                    (15, "vertical"),
+                ],
+                1,
+            )
+        ),
+        Asked("b7", "diameter", 32),
+        Asked("b8", "diameter", 9, 4),
+    ]
+    found = fit(drawn, VALUES, asked)
+    made = found.sketch
+    assert (size(made, "l1"), size(made, "l2")) == (pytest.approx(110), pytest.approx(70))
+    assert size(made, "c1") == pytest.approx(16)
+    assert [size(made, f"c{n}") for n in (2, 3, 4, 5)] == pytest.approx([4.5] * 4)
+    at = {n: made.entity(f"c{n}").c for n in (2, 3, 4, 5)}  # type: ignore[union-attr]
+    assert math.dist(at[2], at[3]) == pytest.approx(80)
+    assert math.dist(at[3], at[4]) == pytest.approx(40)
+    corner = made.entity("l1").p  # type: ignore[union-attr]
+    assert (at[2][0] - corner[0], at[2][1] - corner[1]) == (pytest.approx(15), pytest.approx(15))
+    # the sheet does not say where the bore is
+    assert [m.said for m in found.missing] == [
+        "The sheet gives no size that places circle 1 from left to right.",
+        "The sheet gives no size that places circle 1 up and down.",
+    ]
+    assert found.unplaced == []
+    assert {m.callout for m in found.moves if m.dimensions} == {f"b{n}" for n in range(1, 9)}
+
+
+def test_all_together_is_what_is_shown_and_each_tells_how_far_it_goes() -> None:
+    drawn = Sketch(entities=quad(50, 31), constraints=joined("coincident l1.p origin"))
+    found = fit(drawn, VALUES, lengths(80, 50))
+    assert found.left == 0
+    assert found.reach == pytest.approx(math.hypot(80 - 50, 50 - 31))
+    wide = next(m for m in found.moves if m.callout == "b1")
+    assert wide.alone is not None
+    assert wide.moves == pytest.approx(30)
+    assert size(wide.alone, "l1") == pytest.approx(80)
+    assert size(wide.alone, "l2") == pytest.approx(31)  # the other size is not taken with it
+    done = solve(found.sketch, VALUES.all(found.sketch))
+    assert done.solved
+    assert done.sketch.entities == found.sketch.entities
+
+
+@pytest.mark.parametrize("more", [7, 12])
+def test_what_the_sheet_does_not_say_is_said(more: float) -> None:
+    """A hole with a diameter and a place up and down, and none from left to right."""
+    hole = circle(1, (13, 8.4), more / 2)
+    drawn = Sketch(entities=[*quad(60, 40), hole], constraints=joined("coincident l1.p origin"))
+    asked = [*lengths(60, 40), Asked("b3", "diameter", more), Asked("b4", "distance", 8, 1, "vertical")]
+    found = fit(drawn, VALUES, asked)
+    assert [m.said for m in found.missing] == ["The sheet gives no size that places circle 1 from left to right."]
+    assert found.left == 1
+    assert found.missing[0].refs[0] == "c1.c"
+
+
+def test_no_diameter_no_length_no_angle() -> None:
+    drawn = Sketch(
+        entities=[circle(1, (0, 0), 10), line(1, (30, 7), (45, 28))],
+        constraints=ties("coincident c1.c origin"),
+    )
+    found = fit(drawn, VALUES, [Asked("b1", "radius", 4)])
+    told = {m.said for m in found.missing}
+    assert "The sheet gives no length for line 1." in told
+    assert "The sheet gives no angle for line 1." in told
+    assert found.left == len(found.missing) == 4 + (found.unplaced == ["b1"])
+
+
+def test_the_way_a_size_runs_on_the_sheet_decides() -> None:
+    """Drawn nearly square: 52 is up and 46 across, against what the numbers alone would say."""
+    drawn = Sketch(entities=quad(50, 48), constraints=joined("coincident l1.p origin"))
+    across, up = Asked("b1", "distance", 46, 1, "horizontal"), Asked("b2", "distance", 52, 1, "vertical")
+    made = fit(drawn, VALUES, [across, up]).sketch
+    assert (size(made, "l1"), size(made, "l2")) == (pytest.approx(46), pytest.approx(52))
+    told = fit(drawn, VALUES, lengths(46, 52)).sketch
+    assert (size(told, "l1"), size(told, "l2")) == (pytest.approx(52), pytest.approx(46))
+
+
+def test_the_view_that_leaves_least_open_is_taken() -> None:
+    """Two views with a plate's sizes and a rib's: each size fits both nearly; those of one view belong together."""
+    drawn = Sketch(entities=[*quad(60, 40), circle(1, (30, 20), 6)], constraints=joined("coincident l1.p origin"))
+    here = [
+        Asked("b1", "distance", 66, view=0),
+        Asked("b2", "distance", 44, view=0),
+        Asked("b3", "diameter", 13, view=0),
+    ]
+    there = [Asked("b4", "distance", 59, view=1), Asked("b5", "distance", 41, view=1)]
+    made = fit(drawn, VALUES, [*there, *here])
+    assert (size(made.sketch, "l1"), size(made.sketch, "l2")) == (pytest.approx(66), pytest.approx(44))
+    assert set(made.unplaced) <= {"b4", "b5"}
+
+
+def test_a_slot_its_ends_and_the_ring_between_two_arcs() -> None:
+    drawn = Sketch(
+        entities=[
+            line(1, (0, 3), (21, 3)),
+            line(2, (21, -3), (0, -3)),
+            arc(1, (0, 0), 3, 90, 270),
+            arc(2, (21, 0), 3, -90, 90),
+            circle(1, (0, 0), 7.8),
+            circle(2, (0, 0), 6.3),
+        ],
+        constraints=ties(
+            "coincident l1.p a1.p",
+            "coincident l2.q a1.q",
+            "coincident l1.q a2.q",
+            "coincident l2.p a2.p",
+            "tangent l1 a1",
+            "tangent l2 a1",
+            "tangent l1 a2",
+            "tangent l2 a2",
+            "coincident a1.c origin",
+            "horizontal l1",
+            "coincident c1.c origin",
+            "coincident c2.c origin",
+        ),
+    )
+    asked = [
+        Asked("b1", "radius", 4, 2),
+        Asked("b2", "distance", 25),
+        Asked("b3", "diameter", 20),
+        Asked("b4", "distance", 2),
+    ]
+    found = fit(drawn, VALUES, asked)
+    made = found.sketch
+    assert found.left == 0, [m.said for m in found.missing]
+    assert [size(made, "a1"), size(made, "a2")] == pytest.approx([4, 4])
+    assert size(made, "l1") == pytest.approx(25)
+    assert (size(made, "c1"), size(made, "c2")) == (pytest.approx(10), pytest.approx(8))
+
+
+def test_holes_on_a_circle_by_its_diameter() -> None:
+    around = circle(1, (0, 0), 21).model_copy(update={"construction": True})
+    hole = circle(2, (21, 0), 3)
+    drawn = Sketch(
+        entities=[around, hole],
+        constraints=ties("coincident c1.c origin", "coincident c2.c c1", "coincident c2.c x"),
+    )
+    found = fit(drawn, VALUES, [Asked("b1", "diameter", 6.6, 6), Asked("b1", "diameter", 44, aid=True)])
+    assert found.left == 0
+    assert (size(found.sketch, "c1"), size(found.sketch, "c2")) == (pytest.approx(22), pytest.approx(3.3))
+
+
+def test_what_has_sizes_already_is_not_scaled_and_stays() -> None:
+    """A plate with its width given: its hole comes from the sheet, and the width stays."""
+    done = fit(
+        Sketch(entities=[*quad(60, 40), circle(1, (18, 12), 4)], constraints=joined("coincident l1.p origin")),
+        VALUES,
+        [Asked("b1", "distance", 60)],
+    )
+    wide = next(m for m in done.moves if m.callout == "b1")
+    start = wide.alone
+    assert start is not None
+    found = fit(start, VALUES, [Asked("b2", "diameter", 16)])
+    assert size(found.sketch, "l1") == pytest.approx(60)
+    assert size(found.sketch, "c1") == pytest.approx(8)
+
+
+def test_nothing_is_turned_over() -> None:
+    """A notch that a size out of place would turn inside out: the size finds another place, or none."""
+    notch = [
+        line(1, (0, 0), (40, 0)),
+        line(2, (40, 0), (40, 20)),
+        line(3, (40, 20), (28, 20)),
+        line(4, (28, 20), (28, 12)),
+        line(5, (28, 12), (0, 12)),
+        line(6, (0, 12), (0, 0)),
+    ]
+    corners = [f"coincident l{n}.q l{n % 6 + 1}.p" for n in range(1, 7)]
+    level = ["horizontal l1", "vertical l2", "horizontal l3", "vertical l4", "horizontal l5", "vertical l6"]
+    drawn = Sketch(entities=notch, constraints=ties(*corners, *level, "coincident l1.p origin"))
+    for sizes in [(40, 20, 12, 8), (40, 18, 30), (36, 24, 13, 9), (12, 11, 10), (20, 40)]:
+        found = fit(drawn, VALUES, lengths(*sizes))
+        regions = profile(found.sketch).regions
+        assert len(regions) == 1
+        assert regions[0].around == [f"l{n}" for n in range(1, 7)]
+        for e in found.sketch.entities:
+            was = drawn.entity(e.id)
+            assert (e.q[0] - e.p[0]) * (was.q[0] - was.p[0]) + (e.q[1] - e.p[1]) * (was.q[1] - was.p[1]) > 0  # type: ignore[union-attr]
+
+
+# -- the demo's own sketches, drawn roughly again ----------------------------------------------------------
+
+KEPT = {"coincident", "horizontal", "vertical", "tangent", "midpoint"}  # what the hand catches while drawing
+
+
+def demo_sketches() -> list[tuple[str, str]]:
+    found = []
+    for name in ("boom-clamp", "camera-cradle", "electronics-pod", "line-cleat", "pod-lid", "tilt-arm", "cross-plate"):
+        document = load(json.loads((DEMO / f"{name}.json").read_text()))
+        found += [
+            (name, s.id)
+            for s in document.steps
+            if isinstance(s, SketchStep) and s.sketch.dimensions and not s.sketch.given
+        ]
+    return found
+
+
+def roughly(document: Document, sketch: Sketch, seed: int, off: float) -> tuple[Sketch, list[Asked]]:
+    """A sketch of the same shape whose sizes are each off by some ``off`` of them, all of them as much too large or
+    too small besides; and the sizes as a sheet would give them."""
+    rnd = random.Random(seed)
+    true = values_for(document).all(sketch)
+    scale = rnd.choice([1.0, 2.3, 0.6])
+    for _ in range(40):
+        want = {k: v * scale * math.exp(rnd.gauss(0, off)) for k, v in true.items() if "." not in k}
+        for d in sketch.dimensions:
+            if d.kind == "angle" and d.driving:
+                want[d.id] = min(170.0, max(5.0, true[d.id] + rnd.gauss(0, 30 * off)))
+        drawn = solve(sketch, {**true, **want})
+        if drawn.solved:
+            break
+    else:
+        raise AssertionError("it cannot be drawn so")
+    count = Counter((d.kind, round(true[d.id], 6)) for d in sketch.dimensions if d.driving)
+    asked = []
+    for n, ((kind, value), times) in enumerate(count.items(), 1):
+        alike = [
+            e
+            for e in sketch.entities
+            if isinstance(e, {"diameter": Circle, "radius": Arc}.get(kind, type(None)))
+            and not e.construction  # type: ignore[union-attr]
+            and abs(e.r * (2 if kind == "diameter" else 1) - value) < 1e-6  # type: ignore[union-attr]
+        ]
+        asked.append(Asked(f"b{n}", kind, value, max(times, len(alike))))  # type: ignore[arg-type]
+    bare = drawn.sketch.model_copy(
+        update={"constraints": [c for c in sketch.constraints if c.kind in KEPT], "dimensions": []}
+    )
+    return bare, asked
+
+
+@pytest.mark.parametrize(("part", "step"), demo_sketches())
+def test_the_demos_sketches_drawn_roughly_come_out_as_their_sheets_say(part: str, step: str) -> None:
+    """Each size 3 % off by itself, the whole up to 2.3 times too large: every point comes out where the part has it."""
+    document = load(json.loads((DEMO / f"{part}.json").read_text()))
+    sketch = document.step(step).sketch  # type: ignore[union-attr]
+    drawn, asked = roughly(document, sketch, 3, 0.03)
+    found = fit(drawn, values_for(document), asked)
+    assert found.left == 0, [m.said for m in found.missing]
+    for e in found.sketch.entities:
+        was = sketch.entity(e.id)
+        for (_, a), (_, b) in zip(points_of(e).items(), points_of(was).items(), strict=True):
+            assert math.dist(a, b) < 1e-6
+        if isinstance(e, Circle | Arc):
+            assert e.r == pytest.approx(was.r)
+
+
+@given(st.integers(0, 10**6))
+@settings(max_examples=examples(10), deadline=None)
+def test_whatever_is_asked_what_comes_out_holds(seed: int) -> None:
+    """Sizes at random: every one that is taken holds to the last digit, and counts are as said."""
+    rnd = random.Random(seed)
+    holes = [circle(n, (rnd.uniform(5, 55), rnd.uniform(5, 35)), rnd.uniform(1, 4)) for n in (1, 2)]
+    drawn = Sketch(entities=[*quad(60, 40), *holes], constraints=joined("coincident l1.p origin"))
+    asked = lengths(*(rnd.randint(4, 130) for _ in range(rnd.randint(1, 6))))
+    asked.append(Asked("b20", "diameter", rnd.choice([4, 6.6, 9]), rnd.choice([1, 2])))
+    found = fit(drawn, VALUES, asked)
+    given = {a.ident: a.value for a in asked}
+    made = found.sketch
+    for m in found.moves:
+        for d in m.dimensions:
+            assert float(d.expr) == pytest.approx(given[m.callout])
+    known = VALUES.all(made)
+    again = solve(made, known)
+    assert again.solved
+    assert again.sketch.entities == made.entities
+    assert freedom(made, known).count == found.left == len(found.missing)
+    assert freedom(drawn, {}).count - found.left == sum(m.takes for m in found.moves)
+
+
+# -- with a part around it ---------------------------------------------------------------------------------
+
+
+def piece(*callouts: str) -> Made:
+    made = Made()
+    sketch = Sketch(entities=[*quad(57, 44), circle(1, (20, 20), 5)], constraints=joined("coincident l1.p origin"))
+    made.sketch("s1", "top", sketch)
+    for n, text in enumerate(callouts, 1):
+        made.do("set_callout", callout={"id": f"b{n}", "number": n, "text": text})
+    return made
+
+
+def shown(made: Made, hinted: dict[str, Hint] | None = None) -> dict[str, Any]:
+    return fitted(made.document, made.document.step("s1"), hinted or {})  # type: ignore[arg-type]
+
+
+def test_taken_all_at_once_it_is_as_it_was_shown() -> None:
+    made = piece("60 ±0.1", "⌀12 THRU", "45", "18", "22.5", "SURFACES CLEAN")
+    found = shown(made)
+    assert found["left"] == 0
+    made.do(
+        "sketch_add",
+        step="s1",
+        constraints=[c for m in found["moves"] for c in m["constraints"]],
+        dimensions=[d for m in found["moves"] for d in m["dimensions"]],
+        shown=found["entities"],
+    )
+    step = made.document.step("s1")
+    assert isinstance(step, SketchStep)
+    now = {e.id: e.model_dump(mode="json") for e in step.sketch.entities}
+    assert all(now[e["id"]] == e for e in found["entities"])
+    assert freedom(step.sketch, values_for(made.document).all(step.sketch)).count == 0
+
+
+def test_one_taken_alone_is_as_it_was_shown() -> None:
+    made = piece("60 ±0.1", "⌀12 THRU", "45")
+    move = next(m for m in shown(made)["moves"] if m["callout"] == "b1")
+    made.do("sketch_add", step="s1", dimensions=move["dimensions"], shown=move["alone"])
+    step = made.document.step("s1")
+    assert isinstance(step, SketchStep)
+    now = {e.id: e.model_dump(mode="json") for e in step.sketch.entities}
+    assert all(now[e["id"]] == e for e in move["alone"])
+
+
+def test_places_that_do_not_hold_are_not_kept() -> None:
+    """What is said to have been seen counts only as far as it is so."""
+    made = piece("60")
+    wrong = [{"kind": "line", "id": "l1", "p": [0, 0], "q": [77, 9]}]
+    move = next(m for m in shown(made)["moves"] if m["callout"] == "b1")
+    made.do("sketch_add", step="s1", dimensions=move["dimensions"], shown=wrong)
+    step = made.document.step("s1")
+    assert isinstance(step, SketchStep)
+    bottom = step.sketch.entity("l1")
+    assert bottom.p == (0, 0)  # type: ignore[union-attr]
+    assert bottom.q == (pytest.approx(60), pytest.approx(0))  # type: ignore[union-attr]
+
+
+def test_used_and_reference_sizes_are_not_asked_again() -> None:
+    made = piece("60", "(45)", "⌀12")
+    first = next(m for m in shown(made)["moves"] if m["callout"] == "b1")
+    made.do("sketch_add", step="s1", dimensions=first["dimensions"])
+    made.do("link_callout", callout="b1", step="s1", field=first["dimensions"][0]["id"])
+    assert {m["callout"] for m in shown(made)["moves"] if m["dimensions"]} == {"b3"}
+
+
+def test_refusals_say_what_to_do() -> None:
+    with pytest.raises(Refusal, match="No callout with a size is open"):
+        shown(piece("SURFACES CLEAN"))
+    empty = Made()
+    empty.sketch("s1", "top")
+    with pytest.raises(Refusal, match="draw it roughly first"):
+        shown(empty)
+
+
+def test_places_on_the_sheet_tell_the_way_and_the_view() -> None:
+    made = piece("60", "45")
+    read = {
+        "unit": None,
+        "general": "",
+        "scale": None,
+        "notes": [],
+        "points": (800.0, 600.0),
+        "views": [(0.1, 0.1, 0.4, 0.4), (0.6, 0.1, 0.8, 0.4)],
+        "sizes": [
+            {"text": "60", "box": (0.2, 0.45, 0.22, 0.47), "turn": 0.0, "at": (0.2, 0.45)},
+            {"text": "45", "box": (0.84, 0.2, 0.86, 0.22), "turn": -90.0, "at": (0.84, 0.2)},
+        ],
+    }
+    found = hints(read, 0, made.document.callouts, "mm")
+    assert found == {"b1": Hint("horizontal", 0), "b2": Hint("vertical", 1)}
+    flat = {**read, "sizes": [{**s, "turn": 0.0} for s in read["sizes"]]}  # type: ignore[attr-defined]
+    assert {h.along for h in hints(flat, 0, made.document.callouts, "mm").values()} == {""}
+
+
+def test_a_point_between_is_placed_by_its_own_size() -> None:
+    drawn = Sketch(
+        entities=[circle(1, (0, 22), 1.1), P(id="p1", at=(0, 17))],
+        constraints=ties("coincident c1.c y", "coincident p1 y"),
+    )
+    found = fit(drawn, VALUES, [*lengths(10, 30), Asked("b3", "diameter", 3.2)])
+    assert found.left == 0
+    assert found.sketch.entity("p1").at[1] == pytest.approx(30)  # type: ignore[union-attr]

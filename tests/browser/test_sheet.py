@@ -156,3 +156,48 @@ def test_a_part_is_inspected_and_its_report_read_back(desk: Desk) -> None:
     expect(page.get_by_text("distance of line 4 to the vertical axis in Sketch 50")).to_be_visible()
     page.get_by_role("link", name="To the board").click()
     expect(desk.gauge("Proven")).to_contain_text("16 / 16", timeout=30_000)
+
+
+def test_a_rough_sketch_is_fitted_to_its_sheet(desk: Desk, service: Service) -> None:
+    """A plate drawn by hand, too small and out of proportion: where everything would go is shown and told, one size is
+    taken alone, the rest at once, and what the sheet does not say is said."""
+    desk.new_part("Plate drawn roughly")
+    page = desk.page
+    page.get_by_label("Drawing file").set_input_files(DEMO / "electronics-pod.svg")
+    expect(desk.sheet.get_by_text("electronics-pod.svg")).to_be_visible()
+    desk.sheet.get_by_role("button", name="read", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Take all")).click()
+    desk.saved()
+    desk.sketch_on("Top")
+    desk.keys("d", "r")
+    desk.press(0, 0)
+    desk.press(40, 30)
+    desk.keys("Escape")
+    desk.keys("d", "c")
+    desk.press(17, 12)
+    desk.press(17, 18)
+    desk.keys("Escape", "Escape")
+    desk.saved()
+    drawn = desk.entities()
+
+    desk.keys("k", "h")
+    fit = page.get_by_role("region", name="Fit to the sheet")
+    expect(fit.get_by_text("In green, where everything would be")).to_be_visible(timeout=30_000)
+    expect(fit.get_by_role("button", name=re.compile(r"64 \("))).to_be_visible()
+    expect(fit.get_by_text("The sheet gives no size that places circle 1 from left to right.")).to_be_visible()
+    assert desk.entities() == drawn  # nothing has moved yet
+
+    fit.get_by_role("button", name=re.compile(r"44 \(")).click()
+    desk.saved()
+    sizes = desk.document()["steps"][0]["sketch"]["dimensions"]
+    assert [d["expr"] for d in sizes] == ["44"]
+    expect(fit.get_by_role("button", name=re.compile(r"64 \("))).to_be_visible(timeout=30_000)
+    fit.get_by_role("button", name=re.compile("^Move and take all")).click()
+    expect(fit).to_have_count(0, timeout=30_000)
+    desk.saved()
+    sketch = desk.document()["steps"][0]["sketch"]
+    assert {"64", "44"} <= {d["expr"] for d in sketch["dimensions"]}
+    xs = [x for e in sketch["entities"] if e["kind"] == "line" for x in (e["p"][0], e["q"][0])]
+    assert abs(max(xs) - min(xs) - 64) < 1e-9
+    linked = [c["text"] for c in desk.document()["callouts"] if c["link"]]
+    assert {"64", "44"} <= set(linked)

@@ -221,6 +221,18 @@ def test_holes_on_a_circle_by_its_diameter() -> None:
     assert (size(found.sketch, "c1"), size(found.sketch, "c2")) == (pytest.approx(22), pytest.approx(3.3))
 
 
+def test_what_one_of_several_holes_is_told_the_others_have_too() -> None:
+    """Four holes of one callout round the origin, 36 given once: a drawing says it once of them all."""
+    at = [(31, 0), (0, 34), (-33, 0), (0, -32)]
+    holes = [circle(n, c, 2) for n, c in enumerate(at, 1)]
+    axes = [f"coincident c{n}.c {'xy'[(n - 1) % 2]}" for n in (1, 2, 3, 4)]
+    drawn = Sketch(entities=holes, constraints=ties(*axes))
+    found = fit(drawn, VALUES, [Asked("b1", "diameter", 4.5, 4), Asked("b2", "distance", 36)])
+    assert found.left == 0
+    assert [math.hypot(*found.sketch.entity(f"c{n}").c) for n in (1, 2, 3, 4)] == pytest.approx([36] * 4)  # type: ignore[union-attr]
+    assert sum(m.callout == "b2" for m in found.moves) <= 4
+
+
 def test_what_has_sizes_already_is_not_scaled_and_stays() -> None:
     """A plate with its width given: its hole comes from the sheet, and the width stays."""
     done = fit(

@@ -125,6 +125,36 @@ def test_the_outline_of_a_view_goes_into_a_sketch_to_scale(wren: Client) -> None
     assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 3, "view": 0})[0] == 422
 
 
+def test_a_rough_sketch_is_fitted_to_what_its_sheet_says(wren: Client) -> None:
+    part, _ = with_sheet(wren, (DEMO / "electronics-pod.svg").read_bytes(), "pod.svg")
+    corners = [(0, 0), (40, 0), (40, 47), (0, 47)]
+    lines = [{"kind": "line", "id": f"l{n + 1}", "p": corners[n], "q": corners[(n + 1) % 4]} for n in range(4)]
+    pairs = [("coincident", [f"l{n}.q", f"l{n % 4 + 1}.p"]) for n in range(1, 5)]
+    levels = [("horizontal", ["l1"]), ("vertical", ["l2"]), ("horizontal", ["l3"]), ("vertical", ["l4"])]
+    ties = [
+        {"id": f"k{n}", "kind": kind, "refs": refs}
+        for n, (kind, refs) in enumerate([*pairs, *levels, ("coincident", ["l1.p", "origin"])], 1)
+    ]
+    part.do(do="add_step", step={"kind": "sketch", "id": "s1", "on": {"kind": "datum", "plane": "top"}})
+    part.do(do="sketch_add", step="s1", entities=lines, constraints=ties)
+    assert wren.get(f"{part.path}/sketches/s1/fit")[0] == 422  # no callout is open
+    said = wren.get(f"{part.path}/sheet/0/reading")[1]["sizes"]
+    for n, size in enumerate(said, 1):
+        callout = {"id": f"b{n}", "number": n, "text": size["text"], "page": 0, "at": size["at"]}
+        part.do(do="set_callout", callout=callout)
+    status, found = wren.get(f"{part.path}/sketches/s1/fit")
+    assert status == 200, found
+    # 64 stands level on the sheet and 44 upright, though it is drawn higher than wide
+    wide = {d["expr"]: d["refs"] for m in found["moves"] for d in m["dimensions"]}
+    assert set(wide) == {"64", "44"}
+    at = {e["id"]: e for e in found["entities"]}
+    assert at["l1"]["q"] == [64.0, 0.0]
+    assert at["l2"]["q"] == [64.0, 44.0]
+    assert found["left"] == 0
+    assert wren.get(part.path)[1]["document"]["steps"][0]["sketch"]["entities"][0]["q"] == [40.0, 0.0]  # nothing is stored
+    assert wren.get(f"{part.path}/sketches/s9/fit")[0] == 422
+
+
 def test_a_part_is_inspected_and_reported(wren: Client) -> None:
     part = wren.part_named("Tilt arm")
     status, found = wren.get(f"{part.path}/inspection")

@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 import time
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -71,6 +71,7 @@ from .suggest import Suggestion, Work, bare
 
 MOST_VIEWS = 4
 GOOD = 0.1  # what a way costs that leaves nothing unsaid and nothing unused, at most
+FAR_ALIKE = 0.3  # how far off what one of several circles is told is no longer meant of the others
 SHARP = 1e-3  # of how near is near: where sizes are looked for, ties are settled
 
 
@@ -154,6 +155,7 @@ class _Try:
         self.work = Work(sketch, values, self.near, _nothing_wanted, limit=2 * self.near)
         self.callout: dict[str, str] = {}  # which callout a dimension's size is from
         self.placed: Counter[str] = Counter()
+        self.groups: dict[str, list[str]] = {}  # which circles and arcs took the size of a callout
         self.off = 0.0  # how far off the sizes were that were placed, summed
         self.shape: object = None
         self._ties(_SURE)
@@ -163,6 +165,7 @@ class _Try:
         self._scale()
         self._rounds()
         self._sizes()
+        self._alike()
         self._chance()
         self._confirm()
         self.missing = self._missing()
@@ -237,6 +240,7 @@ class _Try:
                 self._round_group(told[ident], group)
 
     def _round_group(self, a: Asked, group: list[Circle | Arc]) -> None:
+        self.groups[a.ident] = [e.id for e in group]
         leads: dict[str, str] = {}  # one of each kind has the size, the others are equal to it
         for e in group:
             if self._late():
@@ -282,6 +286,35 @@ class _Try:
             for i, j in pairs:
                 if self._late() or not self._placed(ideas[j], slots[i], slots[i].value):
                     barred.add((slots[i].ident, ideas[j]))
+
+    def _alike(self) -> None:
+        """What several circles of one callout have in common is told of one of them: the others stand as far off."""
+        given = [d for s in self.work.found for d in s.dimensions if d.kind == "distance" and d.id in self.callout]
+        for group in self.groups.values():
+            for d in given:
+                told = next(a for a in self.asked if a.ident == self.callout[d.id])
+                for refs in self._bases(d, group, told.value):
+                    for along in (d.along,) if d.along == "shortest" else ("horizontal", "vertical"):
+                        self._again(Idea("distance", refs, along), told)
+
+    def _bases(self, d: Dimension, group: list[str], value: float) -> Iterator[tuple[str, ...]]:
+        """What a size of one of a group would be between for the others: from the same base, or from the origin where
+        that is as far off."""
+        mine = [e for e in group if f"{e}.c" in d.refs]
+        for other in group:
+            if len(mine) == 1:
+                yield tuple(f"{other}.c" if r == f"{mine[0]}.c" else r for r in d.refs)
+        at = {e.id: e.c for e in self.work.sketch.entities if isinstance(e, Circle | Arc)}
+        k = {"horizontal": 0, "vertical": 1}.get(d.along)
+        if k is not None and any(abs(abs(at[e][k]) - value) < 1e-6 for e in mine):
+            yield from ((f"{other}.c", ORIGIN) for other in group)
+
+    def _again(self, idea: Idea, a: Asked) -> None:
+        if self._late() or motion(self.work, idea) is None:
+            return
+        now = self.work.probe.measure(bare(idea, "d0", "1"))
+        if off(a, a.value, now) < FAR_ALIKE:
+            self._placed(idea, a, a.value)
 
     def _chance(self) -> None:
         """What the sizes leave free: what nearly holds; where all of it can be anywhere, a place at the origin."""
@@ -341,9 +374,7 @@ class _Try:
                 before = len(rest.found)
                 rest.free_size(idea)
                 if len(rest.found) > before:
-                    found.append(
-                        Missing(_unsaid(idea, way_of(idea, Scene(self.work.sketch, self.near, LEVEL))), list(idea.refs))
-                    )
+                    found.append(Missing(_unsaid(idea, way_of(idea, scene)), list(idea.refs)))
         return found
 
     # -- what comes of it ------------------------------------------------------------------------------
@@ -351,7 +382,14 @@ class _Try:
     def cost(self) -> float:
         """What this way leaves unsaid and unused: the less, the more likely it is what was meant."""
         unplaced = sum(0.2 if a.beside else 1.0 for a in self.asked if not self.placed[a.ident])
-        return 2.0 * len(self.missing) + 0.5 * unplaced + 0.05 * self.off + (3.0 if self._unfinished() else 0.0)
+        strange = sum(a.beside for a in self.asked if self.placed[a.ident])
+        return (
+            2.0 * len(self.missing)
+            + 0.6 * strange
+            + 0.5 * unplaced
+            + 0.05 * self.off
+            + (3.0 if self._unfinished() else 0.0)
+        )
 
     def _unfinished(self) -> bool:
         return bool(self.work.left) and not self.missing

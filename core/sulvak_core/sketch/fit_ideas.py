@@ -18,7 +18,7 @@ from .suggest import Work, bare, derivative_of
 
 FAR = 0.5  # |ln(asked / drawn)| from which a size is not meant by what was drawn: some 1.6 times as large
 FAR_ROUND = 0.9  # … for circles and arcs, of which there are fewer to be taken for one another
-BESIDE = 0.15  # what a size costs more that the sheet gives in another view
+BESIDE = 0.3  # what a size costs more that the sheet gives in another view
 ODD = 0.1  # … a diameter on an arc, a radius on a circle
 TURN = 60.0  # degrees that count as much as a size e times as large
 LEVEL = math.radians(5)  # a line drawn by hand nearer than this to a direction is meant to have it

@@ -12,7 +12,7 @@ from ..rebuild.state import State
 from ..solid.measure import curve, neighbours
 from ..steps.registry import Document
 from .measuring import Pick, measure
-from .prove_steps import Unmeasurable
+from .shown import Unmeasurable
 
 
 def gauged(document: Document, state: State, by: Gauged) -> float:

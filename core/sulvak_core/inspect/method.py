@@ -62,7 +62,24 @@ def _of_sketch(d: Dimension, n: int) -> str:
     return f"between what stands on {names[0]} and {names[1]}{rim}{both}{way} {where}"
 
 
+_BY_KIND = {
+    ("pattern", "spacing"): "from the faces of each copy of step {n} to those it is a copy of, along the row",
+    ("pattern", "second_spacing"): "from the faces of each copy of step {n} to those it is a copy of, across the row",
+    ("pattern", "angle"): "round the axis of step {n}, from the faces of each copy to those of the one before",
+    ("revolve", "angle"): "between the end faces of step {n}, round its axis",
+    ("rib", "thickness"): "between the two sides of the rib of step {n}",
+    ("text", "height"): "across the level edges of the letters of step {n}",
+    ("text", "depth"): "from the letters of step {n} to the face they are on",
+    ("hole", "sink_diameter"): "countersinks of step {n}, at their mouths",
+    ("hole", "sink_angle"): "countersinks of step {n}, by their two rims",
+    ("hole", "tip_angle"): "drill points of step {n}, by rim and tip",
+}
+
+
 def _of_step(step: AnyStep, field: str, n: int) -> str:
+    words = _BY_KIND.get((step.kind, field))
+    if words is not None:
+        return words.format(n=n)
     for name, words in _BY_FIELD.items():
         if field == name or (name == "radius" and field.startswith("radius")):
             return words.format(n=n)

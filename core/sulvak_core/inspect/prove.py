@@ -12,7 +12,7 @@ from ..part.units import number
 from ..rebuild.engine import Build
 from ..rebuild.resolve import Pointing
 from ..sheet.requirement import Requirement
-from ..solid.frame import dot, plus, scaled
+from ..solid.frame import dot
 from ..solid.measure import surface
 from ..solid.shapes import faces
 from ..steps.kinds.extrude import ExtrudeStep, TwoDepths
@@ -22,8 +22,10 @@ from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
 from ..steps.shared import read_callout
 from .measured_callouts import gauged
+from .prove_built import between_sides
 from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
-from .prove_steps import Unmeasurable, measure
+from .prove_steps import measure
+from .shown import Measured, Unmeasurable
 
 log = logging.getLogger(__name__)
 
@@ -97,13 +99,13 @@ class Prover:
             v.state, v.said = "out", "; ".join(wrong)
         return v
 
-    def _measure(self, callout: Callout, r: Requirement) -> tuple[float, int | None, list[str]]:
+    def _measure(self, callout: Callout, r: Requirement) -> Measured:
         link = callout.link
         assert link is not None
         step = self.document.step(link.step)
         if isinstance(step, ExtrudeStep):
             if link.field == "wall":
-                return self._thickness(step), None, []
+                return between_sides([f.surface for f in self._walls(step)]), None, []
             if link.field == "taper":
                 return self._taper(step)
             return self._depth(step, link.field)
@@ -125,7 +127,9 @@ class Prover:
             return work.round(d, r)
         if d.kind == "angle":
             return work.angle(d, r), None, []
-        return work.distance(d), None, []
+        if d.kind == "arc_length":
+            return work.arc_length(d), None, []
+        return work.distance(d), None, work.row(d, r)
 
     def _walls(self, step: ExtrudeStep) -> list[ShownFace]:
         """The walls a step grew; one that has become part of another step's shows no size of its own."""
@@ -135,21 +139,7 @@ class Prover:
             raise Unmeasurable("nothing of its walls is left on the part")
         return own or walls
 
-    def _thickness(self, step: ExtrudeStep) -> float:
-        """How far apart the two sides of a thin wall stand: the least between flat ones that face away."""
-        flat = [f.surface for f in self._walls(step) if f.surface.kind == "plane"]
-        apart = [
-            dot(plus(a.at, scaled(b.at, -1.0)), a.direction)
-            for i, a in enumerate(flat)
-            for b in flat[i + 1 :]
-            if dot(a.direction, b.direction) < -1 + 1e-9
-        ]
-        thick = [d for d in apart if d > 0]
-        if not thick:
-            raise Unmeasurable("no two flat sides of its wall are left on the part")
-        return min(thick)
-
-    def _taper(self, step: ExtrudeStep) -> tuple[float, int | None, list[str]]:
+    def _taper(self, step: ExtrudeStep) -> Measured:
         if step.sketch not in self.build.frames:
             raise Unmeasurable("its step is not built")
         n = self.build.frames[step.sketch].normal
@@ -160,7 +150,7 @@ class Prover:
         odd = max(found) - min(found)
         return found[0], None, [f"they differ by {number(odd)}°"] if odd > EXACT else []
 
-    def _depth(self, step: ExtrudeStep, field: str) -> tuple[float, int | None, list[str]]:
+    def _depth(self, step: ExtrudeStep, field: str) -> Measured:
         if step.id not in self.done or step.sketch not in self.build.frames:
             raise Unmeasurable("its step is not built")
         n = self.build.frames[step.sketch].normal

@@ -10,10 +10,11 @@ import numpy as np
 from ..part.units import number
 from ..sheet.requirement import Requirement
 from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Point, Sketch, points_of
-from ..solid.frame import XYZ, Frame, dot, plus, scaled, unit
+from ..solid.frame import XYZ, Frame, cross, dot, plus, scaled, unit
 from ..solid.measure import Surface, curve, inside, neighbours
 from ..solid.shapes import Shape, Solid, edges, faces
-from .prove_steps import Unmeasurable
+from .layout import misplaced, row_wrong
+from .shown import Measured, Unmeasurable
 
 EXACT = 1e-6  # mm or degrees: what a size without a tolerance must agree to
 SQUARE = 1e-9
@@ -65,6 +66,35 @@ class SketchSize:
         reach = sum(f.surface.radius for f in rounds)
         apart = abs(two - one) + {"near": -reach, "far": reach, "": 0.0}[d.rim]
         return abs(apart) * (2 if d.across else 1)
+
+    def row(self, d: Dimension, r: Requirement) -> list[str]:
+        """What is not as asked of the row that a distance is one space of: how many there are, how long together."""
+        if r.total is None:
+            return []
+        ends, (du, dv) = self._ends(d)
+        u, n = unit(self.frame.direction(du, dv)), self.frame.normal
+        first = self._round_faces(ends[0])
+        if not first:
+            raise Unmeasurable("it is a row, and what it runs between is not round")
+        across, mine = cross(n, u), first[0].surface
+        row = [
+            dot(f.surface.at, u)
+            for f in self.faces
+            if f.surface.kind == "cylinder"
+            and f.surface.hollow == mine.hollow
+            and abs(f.surface.radius - mine.radius) < EXACT
+            and abs(abs(dot(f.surface.direction, n)) - 1) < SQUARE
+            and abs(dot(f.surface.at, across) - dot(mine.at, across)) < EXACT
+        ]
+        return row_wrong(row, r, " mm")
+
+    def arc_length(self, d: Dimension) -> float:
+        """How long (mm) the wall of an arc is, by the longest of its round edges."""
+        wall = self._round_face(d.refs[0])
+        rims = [c for e in edges(wall.shape) for c in [curve(e)] if c.kind == "circle"]
+        if not rims:
+            raise Unmeasurable("no round edge of its wall is left on the part")
+        return max(c.length for c in rims)
 
     def _round_face(self, entity: str) -> ShownFace:
         found = [f for f in self.of(entity) if f.surface.kind == "cylinder"]
@@ -221,7 +251,7 @@ class SketchSize:
 
     # -- rounds and angles -----------------------------------------------------------------------
 
-    def round(self, d: Dimension, r: Requirement) -> tuple[float, int | None, list[str]]:
+    def round(self, d: Dimension, r: Requirement) -> Measured:
         mine = [f for f in self.of(d.refs[0]) if self._radius(f) is not None]
         if not mine:
             raise Unmeasurable("nothing of its wall is left on the part")
@@ -239,6 +269,7 @@ class SketchSize:
         extra: list[str] = []
         for group in places:
             extra += [w for w in self._ends_of(group, r) if w not in extra]
+        extra += misplaced([g[0].surface.at for g in places], self.frame.normal, r)
         walls = sum(self._apart(group) for group in places)  # one drilled through two walls may be counted as two
         return (radius if r.kind == "radius" else 2 * radius), walls if walls == r.count else len(places), extra
 

@@ -12,20 +12,23 @@ from ..rebuild.tooling import StepFailure
 from ..sheet.requirement import Requirement
 from ..solid.blend import blend_radius
 from ..solid.frame import cross, dot, plus, scaled
-from ..solid.measure import Surface, curve, neighbours, surface
+from ..solid.measure import Surface, curve, neighbours, points, surface
 from ..solid.shapes import Shape, Solid, edges, faces
 from ..steps.kinds.chamfer import ChamferStep
 from ..steps.kinds.draft import DraftStep
 from ..steps.kinds.fillet import FilletStep
 from ..steps.kinds.hole import HoleStep
+from ..steps.kinds.pattern import PatternStep
+from ..steps.kinds.revolve import RevolveStep
+from ..steps.kinds.rib import RibStep
 from ..steps.kinds.shell import ShellStep
+from ..steps.kinds.text import TextStep
+from .layout import misplaced
+from .prove_built import lettering, rib, turn
+from .prove_patterns import spacing
+from .shown import Measured, Unmeasurable
 
 ALIKE = 1e-6  # mm or degrees within which sizes are the same
-Measured = tuple[float, int | None, list[str]]
-
-
-class Unmeasurable(Exception):
-    """Nothing on the solid shows this size; the sentence says why."""
 
 
 def measure(step: object, field: str, r: Requirement, solids: list[Solid], pointing: Pointing) -> Measured:
@@ -40,7 +43,15 @@ def measure(step: object, field: str, r: Requirement, solids: list[Solid], point
         return _wall(step, solids)
     if isinstance(step, DraftStep) and field.startswith("angle"):
         return _lean(step, field, pointing)
-    raise Unmeasurable("this kind of size is not measured yet")
+    if isinstance(step, PatternStep) and field in ("spacing", "second_spacing", "angle"):
+        return spacing(step, field, r, solids, pointing)
+    if isinstance(step, RibStep) and field == "thickness":
+        return rib(step, solids)
+    if isinstance(step, RevolveStep) and field == "angle":
+        return turn(step, r, solids)
+    if isinstance(step, TextStep) and field in ("height", "depth"):
+        return lettering(step, field, r, solids, pointing)
+    raise Unmeasurable("the finished part shows no size of this kind")
 
 
 def _tagged(solids: list[Solid], prefix: str) -> Iterable[tuple[str, Surface, float | None]]:
@@ -131,12 +142,43 @@ def _hole(step: HoleStep, field: str, r: Requirement, solids: list[Solid]) -> Me
         deep = _depths(step, solids, ("bore",) if field == "bore_depth" else ("bore", "drill"))
         value, wrong = _one(list(deep.values()), "wall")
         return value, len(deep) if r.count > 1 else None, wrong
+    if field in ("sink_diameter", "sink_angle"):
+        sinks = _sinks(step, solids)
+        value, wrong = _one([s[field == "sink_angle"] for s in sinks], "countersink")
+        return value, len(sinks) if r.count > 1 else None, wrong
+    if field == "tip_angle":
+        tips = _tips(step, solids)
+        value, wrong = _one(tips, "drill point")
+        return value, None, wrong
     role = {"diameter": "drill", "size": "drill", "bore_diameter": "bore"}.get(field)
     if role is None:
-        raise Unmeasurable("this kind of size is not measured yet")
+        raise Unmeasurable("a thread is told, not cut: the part shows the hole drilled for it")
     walls = [(tag, s) for tag, s, _ in _tagged(solids, f"{step.id}/{role}/") if s.kind == "cylinder"]
     value, wrong = _one([2 * s.radius for _, s in walls], "wall")
-    return value, len({tag for tag, _ in walls}), [*wrong, *_mouth(step, r, solids), *_bottom(step, r, solids)]
+    wrong += [*_mouth(step, r, solids), *_bottom(step, r, solids), *_layout(walls, r)]
+    return value, len({tag for tag, _ in walls}), wrong
+
+
+def _layout(walls: list[tuple[str, Surface]], r: Requirement) -> list[str]:
+    """What is not as asked of where holes lie to each other."""
+    if not walls:
+        return []
+    by_hole = dict(walls)  # a hole through two walls lies where it lies
+    return misplaced([s.at for s in by_hole.values()], walls[0][1].direction, r)
+
+
+def _tips(step: HoleStep, solids: list[Solid]) -> list[float]:
+    """The angles (degrees) of the points that a drill left, by the rim and the tip of each cone."""
+    found = []
+    for solid in solids:
+        for face in faces(solid.shape):
+            if any(t.startswith(f"{step.id}/tip/") for t in solid.face_tags(face)):
+                rims = [c for e in edges(face) for c in [curve(e)] if c.kind == "circle"]
+                axis = surface(face).direction
+                if rims:
+                    deep = max(abs(dot(plus(p, scaled(rims[0].at, -1.0)), axis)) for p in points(face))
+                    found.append(2 * math.degrees(math.atan2(rims[0].radius, deep)))
+    return found
 
 
 def _tapped(step: HoleStep, r: Requirement, solids: list[Solid]) -> Measured:
@@ -148,6 +190,11 @@ def _tapped(step: HoleStep, r: Requirement, solids: list[Solid]) -> Measured:
         wrong.append(f"drilled Ø{number(value)}, where {thread.name} is tapped from Ø{number(thread.drill)}")
     if step.form != "tapped":
         wrong.append("drilled, not tapped")
+    if r.drill is not None and abs(value - r.drill) > ALIKE:
+        wrong.append(f"drilled Ø{number(value)}, {number(r.drill)} asked")
+    if r.drill_depth is not None:
+        wrong += _unlike(_depths(step, solids, ("drill",)).values(), r.drill_depth, "drilled ↧ ")
+    wrong += _mouth(step, r, solids) + _layout(walls, r)
     if r.through:
         wrong += _bottom(step, r, solids)
     if r.depth is not None:  # a thread is data on the wall, which has to be at least as long
@@ -177,6 +224,11 @@ def _mouth(step: HoleStep, r: Requirement, solids: list[Solid]) -> list[str]:
         wide = {2 * s.radius for _, s, _ in _tagged(solids, f"{step.id}/bore/") if s.kind == "cylinder"}
         deep = _depths(step, solids, ("bore",)).values()
         wrong += _unlike(wide, r.bore, "counterbore Ø") + _unlike(deep, r.bore_depth or 0.0, "counterbore ↧ ")
+    if r.spot is not None:  # a spotface is a counterbore just deep enough to clean the face
+        wide = {2 * s.radius for _, s, _ in _tagged(solids, f"{step.id}/bore/") if s.kind == "cylinder"}
+        wrong += _unlike(wide, r.spot, "spotface Ø")
+        if r.spot_depth is not None:
+            wrong += _unlike(_depths(step, solids, ("bore",)).values(), r.spot_depth, "spotface ↧ ")
     if r.sink is not None:
         sinks = _sinks(step, solids)
         wrong += _unlike([wide for wide, _ in sinks], r.sink, "countersink Ø")

@@ -285,6 +285,20 @@ class Worker:
         picks = [Pick.model_validate(p) for p in request["picks"]]
         return json.dumps(asdict(measure(document, self._build(document).state, picks)))
 
+    def likely(self, request: dict[str, Any]) -> str:
+        """Where on the part a callout is most likely meant, as JSON."""
+        import json
+
+        from sulvak_core.inspect.likely import likely
+        from sulvak_core.part.errors import Refusal
+
+        document = self._document(request)
+        callout = next((b for b in document.callouts if b.id == request["callout"]), None)
+        if callout is None:
+            raise Refusal("This callout is no longer on the sheet.")
+        found = likely(document, self._build(document).state, callout)
+        return json.dumps([{**vars(f), "gauged": f.gauged.model_dump(mode="json")} for f in found])
+
     def lines(self, request: dict[str, Any]) -> str:
         """The bodies as a drawing shows them from one side, hidden lines told apart, as JSON."""
         import json

@@ -176,6 +176,7 @@ class VerdictOut(Schema):
     lower: float
     upper: float
     count: int | None
+    faces: list[tuple[str, int]] = []
 
 
 class BuildOut(Schema):

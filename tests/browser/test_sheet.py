@@ -201,3 +201,41 @@ def test_a_rough_sketch_is_fitted_to_its_sheet(desk: Desk, service: Service) -> 
     assert abs(max(xs) - min(xs) - 64) < 1e-9
     linked = [c["text"] for c in desk.document()["callouts"] if c["link"]]
     assert {"64", "44"} <= set(linked)
+
+
+def test_what_nothing_uses_is_proven_by_pointing(desk: Desk, service: Service) -> None:
+    """A chosen callout lights its faces and a pressed face its callouts; a callout that nothing uses is proven by the
+    likeliest place, another by pressing the part."""
+    desk.copy("Cross plate", "Plate pointed at")
+    page = desk.page
+    expect(desk.gauge("Proven")).to_contain_text("8 / 8", timeout=30_000)
+    part = Part(Client(service), page.url.rsplit("/", 1)[1])
+    for n, text in ((9, "90"), (10, "Ø16")):
+        part.do(do="set_callout", callout={"id": f"b{n}", "number": n, "text": text})
+    expect(desk.gauge("Proven")).to_contain_text("8 / 10", timeout=30_000)
+    callouts = page.get_by_role("list", name="Callouts")
+    callouts.get_by_role("button", name=re.compile("^9 90")).click()
+    places = page.get_by_role("region", name="Where callout 9 is measured")
+    expect(places.get_by_role("button", name=re.compile("^✓")).first).to_contain_text("90 mm", timeout=30_000)
+    places.get_by_role("button", name=re.compile("^✓")).first.click()
+    desk.saved()
+    expect(desk.gauge("Proven")).to_contain_text("9 / 10", timeout=30_000)
+
+    callouts.get_by_role("button", name=re.compile("^10 Ø16")).click()
+    page.get_by_role("button", name="Point at it").click()
+    desk.press_on("hole")
+    expect(page.get_by_role("region", name="Measured").get_by_text("diameter")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Proves callout 10 by diameter").click()
+    desk.saved()
+    document = desk.document()
+    assert [c["gauged"]["figure"] for c in document["callouts"] if c["gauged"]][-1] == "diameter"
+    expect(page.get_by_text("Measured where it was pointed at.")).to_be_visible()
+    page.get_by_role("button", name="Let it go").click()
+    desk.saved()
+    assert sum(c["gauged"] is not None for c in desk.document()["callouts"]) == 1
+    # a face that is pressed lights the callouts that speak of it
+    page.keyboard.press("Escape")
+    desk.press_on("end face")
+    expect(
+        callouts.get_by_role("listitem").filter(has_text="proven 4").and_(page.locator("[data-spoken]"))
+    ).to_have_count(1)

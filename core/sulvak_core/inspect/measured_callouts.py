@@ -8,23 +8,61 @@ from ..naming import find
 from ..naming.model import EdgeRef, FaceRef
 from ..part.document import Gauged, Spot
 from ..part.errors import Refusal
+from ..part.threads import THREADS
+from ..part.units import number
 from ..rebuild.state import State
-from ..solid.measure import curve, neighbours
+from ..sheet.requirement import Requirement
+from ..solid.measure import curve, neighbours, surface
+from ..solid.shapes import faces
 from ..steps.registry import Document
+from .holes_seen import held_to, holes
 from .measuring import Pick, measure
-from .shown import Unmeasurable
+from .shown import Measured, Unmeasurable
+
+EXACT = 1e-6  # mm
 
 
-def gauged(document: Document, state: State, by: Gauged) -> float:
-    """The figure in mm, mm², mm³, g or degrees. Raises Unmeasurable when a place is gone, or no longer gives it."""
+def gauged(document: Document, state: State, by: Gauged, r: Requirement) -> Measured:
+    """The figure in mm, mm², mm³, g or degrees; of a round face how many like it there are, and what of them is not as
+    the callout says. A thread is shown by the hole drilled for it. Raises Unmeasurable when a place is gone, or no
+    longer gives the figure."""
+    # what tells pieces of a face apart is no place on it: the middle of a round face lies inside
+    place = by.figure.startswith("material")
+    picks = [p if place or p.kind != "face" else p.model_copy(update={"at": None}) for p in _picks(state, by)]
     try:
-        answer = measure(document, state, [_pick(state, spot) for spot in by.spots])
+        answer = measure(document, state, picks)
     except Refusal as refusal:
         raise Unmeasurable(refusal.sentence) from None
     found = next((f for f in answer.figures if f.name == by.figure), None)
     if found is None:
         raise Unmeasurable(f"these places have no {by.figure} any more")
-    return found.value
+    if by.figure not in ("diameter", "radius") or len(picks) != 1 or picks[0].kind != "face":
+        return found.value, None, []
+    return _round(state, picks[0], found.value / (2 if by.figure == "diameter" else 1), found.value, r)
+
+
+def _round(state: State, pick: Pick, radius: float, value: float, r: Requirement) -> Measured:
+    body = next(b for b in state.bodies if b.id == pick.body)
+    hollow = surface(faces(body.shape)[pick.index]).hollow
+    seen = holes([b.solid for b in state.bodies], hollow)
+    count, wrong = held_to(r, radius, seen)
+    if r.kind == "radius":
+        return value, None, wrong  # a round of several faces may be one or many
+    if r.kind == "thread" and r.thread in THREADS:
+        thread = THREADS[r.thread]
+        if abs(value - thread.drill) > EXACT:
+            wrong.append(f"Ø{number(value)}, where {thread.name} is tapped from Ø{number(thread.drill)}")
+        value = thread.diameter
+    return value, r.count if count >= r.count else count, wrong
+
+
+def faces_of(state: State, by: Gauged) -> list[tuple[str, int]]:
+    """The faces pointed at, as body and number."""
+    return [(p.body, p.index) for p in _picks(state, by) if p.kind == "face"]
+
+
+def _picks(state: State, by: Gauged) -> list[Pick]:
+    return [_pick(state, spot) for spot in by.spots]
 
 
 def _pick(state: State, spot: Spot) -> Pick:

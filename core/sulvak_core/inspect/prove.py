@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import math
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from ..part.document import Callout
@@ -21,11 +21,13 @@ from ..steps.kinds.revolve import RevolveStep
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
 from ..steps.shared import read_callout
-from .measured_callouts import gauged
+from .measured_callouts import faces_of, gauged
 from .prove_built import between_sides
 from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
 from .prove_steps import measure
 from .shown import Measured, Unmeasurable
+
+MOST = 60  # faces told of one callout
 
 log = logging.getLogger(__name__)
 
@@ -43,6 +45,7 @@ class Verdict:
     lower: float = 0.0
     upper: float = 0.0
     count: int | None = None
+    faces: list[tuple[str, int]] = field(default_factory=list)  # that show it: body, and number among its faces
 
 
 class Prover:
@@ -50,6 +53,8 @@ class Prover:
         self.document, self.build = document, build
         self.solids = [b.solid for b in build.state.bodies]
         self.faces = [ShownFace(s, f, surface(f), s.face_tags(f)) for s in self.solids for f in faces(s.shape)]
+        self.places = [(b.id, i) for b in build.state.bodies for i, _ in enumerate(faces(b.solid.shape))]
+        self.used: list[ShownFace] = []  # the faces that the last size was measured on
         self.done = {r.id for r in build.reports if r.state == "ok"}
 
     def verdict(self, callout: Callout) -> Verdict:
@@ -67,7 +72,7 @@ class Prover:
                 measured, count, extra = self._measure(callout, r)
             else:
                 assert callout.gauged is not None
-                measured, count, extra = gauged(self.document, self.build.state, callout.gauged), None, []
+                measured, count, extra = gauged(self.document, self.build.state, callout.gauged, r)
         except Unmeasurable as reason:
             v.said = f"{where}; {reason}"
             return v
@@ -75,8 +80,18 @@ class Prover:
             log.exception("measuring callout %s (%s)", callout.text, where)
             v.said = f"{where}; it could not be measured here"
             return v
-        v.measured, v.count = measured, count
+        v.measured, v.count, v.faces = measured, count, self._shown_on(callout)
         return self._judge(v, r, extra)
+
+    def _shown_on(self, callout: Callout) -> list[tuple[str, int]]:
+        """The faces a callout was just measured on: those of a sketch's size, all that its step made, those pointed at."""
+        if callout.link is None:
+            return faces_of(self.build.state, callout.gauged) if callout.gauged else []
+        mine = {id(f) for f in self.used}
+        if not mine:
+            start = f"{callout.link.step}/"
+            mine = {id(f) for f in self.faces if any(t.startswith(start) for t in f.tags)}
+        return [place for f, place in zip(self.faces, self.places, strict=True) if id(f) in mine][:MOST]
 
     def _judge(self, v: Verdict, r: Requirement, extra: list[str]) -> Verdict:
         assert v.measured is not None and r.nominal is not None
@@ -100,7 +115,7 @@ class Prover:
         return v
 
     def _measure(self, callout: Callout, r: Requirement) -> Measured:
-        link = callout.link
+        link, self.used = callout.link, []
         assert link is not None
         step = self.document.step(link.step)
         if isinstance(step, ExtrudeStep):
@@ -123,6 +138,7 @@ class Prover:
             raise Unmeasurable("no solid is made from it yet")
         sketch = self.build.sketches.get(step.id, step.sketch)
         work = SketchSize(self.faces, self.solids, sketch, self.build.frames[step.id], [u.id for u in users])
+        self.used = work.used
         if d.kind in ("radius", "diameter"):
             return work.round(d, r)
         if d.kind == "angle":
@@ -135,6 +151,7 @@ class Prover:
         """The walls a step grew; one that has become part of another step's shows no size of its own."""
         walls = [f for f in self.faces if any(t.startswith(f"{step.id}/side/") for t in f.tags)]
         own = [f for f in walls if all(t.startswith(f"{step.id}/") for t in f.tags)]
+        self.used += own or walls
         if not walls:
             raise Unmeasurable("nothing of its walls is left on the part")
         return own or walls
@@ -159,6 +176,7 @@ class Prover:
             tag = f"{step.id}/{end}"
             for f in self.faces:
                 if tag in f.tags and f.surface.kind == "plane":
+                    self.used.append(f)
                     caps[end] = dot(f.surface.at, n)
         if isinstance(step.extent, TwoDepths):
             cap = caps.get("start" if field == "back" else "end")

@@ -49,6 +49,7 @@ class SketchSize:
         self, faces: list[ShownFace], solids: list[Solid], sketch: Sketch, frame: Frame, users: list[str]
     ) -> None:
         self.faces, self.solids, self.sketch, self.frame, self.users = faces, solids, sketch, frame, users
+        self.used: list[ShownFace] = []  # the faces that showed the size
 
     def of(self, entity: str) -> list[ShownFace]:
         tags = {f"{u}/{role}/{entity}" for u in self.users for role in ("side", "drill")}
@@ -100,6 +101,7 @@ class SketchSize:
         found = [f for f in self.of(entity) if f.surface.kind == "cylinder"]
         if not found:
             raise Unmeasurable("nothing of its wall is left on the part")
+        self.used.append(found[0])
         return found[0]
 
     def _ends(self, d: Dimension) -> tuple[tuple[str, str], tuple[float, float]]:
@@ -142,15 +144,18 @@ class SketchSize:
         if not isinstance(self.sketch.entity(ref), Line):
             here = self._round_faces(ref)
             if here:
+                self.used.append(here[0])
                 return dot(here[0].surface.at, u)
         touching = [ref] if isinstance(self.sketch.entity(ref), Line) else self._touching(ref)
         for name in touching:
             for f in self.of(name):
                 if f.surface.kind == "plane" and abs(abs(dot(f.surface.direction, u)) - 1) < SQUARE:
+                    self.used.append(f)
                     return dot(f.surface.at, u)
         for name in touching:
             for f in self.of(name):
                 if f.surface.kind == "cylinder" and abs(dot(f.surface.direction, u)) < SQUARE:
+                    self.used.append(f)
                     return self._flank(f.surface, ref, u)
         for name in touching:
             foot = self._foot(name, u)
@@ -176,6 +181,7 @@ class SketchSize:
             if s.kind == "cylinder" and abs(abs(dot(s.direction, n)) - 1) < SQUARE:
                 off = plus(s.at, scaled(here, -1.0))
                 if math.dist(plus(off, scaled(n, -dot(off, n))), (0.0, 0.0, 0.0)) < NEAR:
+                    self.used.append(f)
                     return s.at
         return None
 
@@ -194,6 +200,7 @@ class SketchSize:
                 c = curve(e)
                 in_plane = abs(dot(c.start, n) - at) < EXACT / 10 and abs(dot(c.end, n) - at) < EXACT / 10
                 if c.kind == "line" and in_plane and abs(dot(c.direction, u)) < SQUARE:
+                    self.used.append(f)
                     return dot(c.start, u)
         return None
 
@@ -240,7 +247,9 @@ class SketchSize:
         """The sharp corner that flat walls of two of these entities would make in the sketch's plane, carried on beyond
         what a round or a chamfer has taken of it."""
         n, origin = self.frame.normal, self.frame.origin
-        walls = [f.surface for name in dict.fromkeys(names) for f in self.of(name)[:1] if f.surface.kind == "plane"]
+        shown = [f for name in dict.fromkeys(names) for f in self.of(name)[:1] if f.surface.kind == "plane"]
+        self.used += shown
+        walls = [f.surface for f in shown]
         for i, a in enumerate(walls):
             for b in walls[i + 1 :]:
                 m = np.array([a.direction, b.direction, n])
@@ -265,6 +274,7 @@ class SketchSize:
             for f in self._with_copies(e.id)
             if abs((self._radius(f) or 0.0) - radius) < EXACT
         ]
+        self.used += alike
         places = self._axes(alike)
         extra: list[str] = []
         for group in places:
@@ -338,7 +348,9 @@ class SketchSize:
     def angle(self, d: Dimension, r: Requirement) -> float:
         normals = []
         for ref in d.refs:
-            planes = [f.surface.direction for f in self.of(ref) if f.surface.kind == "plane"]
+            shown = [f for f in self.of(ref) if f.surface.kind == "plane"]
+            self.used += shown[:1]
+            planes = [f.surface.direction for f in shown]
             if not planes and ref in ("x", "y"):
                 planes = [self.frame.direction(*self._across(ref))]
             line = self.sketch.entity(ref)

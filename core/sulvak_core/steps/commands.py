@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from ..part.document import Callout, LengthText, MassTarget, OwnMaterial, SheetFile, StepId, Strict, Text
+from ..part.document import Callout, Gauged, LengthText, MassTarget, OwnMaterial, SheetFile, StepId, Strict, Text
 from ..part.errors import Refusal, validation_words
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
@@ -378,6 +378,14 @@ class SetCallout(Strict):
     callout: Callout
 
 
+class GaugeCallout(Strict):
+    """Have a callout measured between places of the part, or no longer."""
+
+    do: Literal["gauge_callout"] = "gauge_callout"
+    callout: CalloutId
+    gauged: Gauged | None = None
+
+
 class NumberCallouts(Strict):
     """Number the balloons anew from 1: around each page from its top left, clockwise as seen; by size, the largest
     first; or in the order given, those left out behind."""
@@ -439,6 +447,7 @@ _Single = (
     | SetCallout
     | NumberCallouts
     | DeleteCallout
+    | GaugeCallout
     | LinkCallout
 )
 

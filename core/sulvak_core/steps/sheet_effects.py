@@ -133,6 +133,17 @@ def _check_worked(document: Document, new: Callout) -> None:
         raise Refusal("Only sizes can be worked with, and one of these is a note.", field="worked")
 
 
+def _gauge_callout(document: Document, command: c.GaugeCallout) -> Outcome:
+    callout = next((b for b in document.callouts if b.id == command.callout), None)
+    if callout is None:
+        raise Refusal("This callout is no longer on the sheet.")
+    if command.gauged is not None and callout.link is not None:
+        n = document.position(callout.link.step)
+        raise Refusal(f"Callout {callout.number} feeds step {n}, which proves it; take that link off first.")
+    gauged = callout.model_copy(update={"gauged": command.gauged})
+    return Outcome(altered(document, callouts=[gauged if b.id == callout.id else b for b in document.callouts]))
+
+
 def _delete_callout(document: Document, command: c.DeleteCallout) -> Outcome:
     users = [b.number for b in document.callouts if b.worked and command.callout in used(b.worked)]
     if users:
@@ -249,6 +260,7 @@ EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetCallout: _set_callout,
     c.NumberCallouts: _number_callouts,
     c.DeleteCallout: _delete_callout,
+    c.GaugeCallout: _gauge_callout,
     c.LinkCallout: _link_callout,
     c.SetExpression: _set_expression,
 }

@@ -14,6 +14,7 @@ from kernel.artifacts import wait_for
 from kernel.models import BuildRecord
 from kernel.queue import ask
 from sulvak_core.inspect.method import as_csv, rows
+from sulvak_core.part.document import Gauged
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.expressions import names_in
 from sulvak_core.steps.value_table import value_table
@@ -64,6 +65,25 @@ def post_measure(request: HttpRequest, part_id: UUID, data: MeasureIn) -> Any:
     question = {"do": "measure", "picks": [p.dict() for p in data.picks]}
     key = ask(part.pk, part.version, question)
     return json.loads(bytes(wait_for(key, 20.0, "This is still being measured; try again in a moment.").data))
+
+
+class LikelyOut(Schema):
+    """A place on the part that a callout may mean: in words with what it measures (mm or degrees), whether that is within
+    its limits, how it is kept, and its faces as body and number."""
+
+    said: str
+    value: float
+    fits: bool
+    gauged: Gauged
+    picks: list[tuple[str, int]]
+
+
+@router.get("/parts/{part_id}/callouts/{callout}/likely", response=list[LikelyOut])
+def likely_places(request: HttpRequest, part_id: UUID, callout: str) -> Any:
+    """The faces of the finished part that measure what a callout says, or nearly, the likeliest first."""
+    part, _ = part_for(request.user, part_id)
+    key = ask(part.pk, part.version, {"do": "likely", "callout": callout})
+    return json.loads(bytes(wait_for(key, 30.0, "The part is still being looked over; try again in a moment.").data))
 
 
 class SeenFrom(Schema):

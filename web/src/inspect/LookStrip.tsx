@@ -13,6 +13,7 @@ import {
   drawAs,
   hide,
   measureBody,
+  proveBy,
   span,
   startMeasuring,
   stopMeasuring,
@@ -156,6 +157,7 @@ function CutRow() {
 function Slip() {
   const measured = useBoard((s) => s.measured);
   const picks = useBoard((s) => s.picks);
+  const asked = useBoard((s) => (s.part?.document.callouts ?? []).find((c) => c.id === s.callout && !c.link));
   return (
     <section aria-label="Measured" className="mt-1 w-full border border-hair bg-panel px-2 py-1.5">
       {measured ? (
@@ -176,6 +178,17 @@ function Slip() {
                       onClick={() => calloutOf(f)}
                     >
                       callout
+                    </button>
+                  )}
+                  {f.callout && asked && editable() && (
+                    <button
+                      type="button"
+                      className="font-cond text-red underline"
+                      title={`Callout ${asked.number} is measured here from now on`}
+                      aria-label={`Proves callout ${asked.number} by ${f.name}`}
+                      onClick={() => proveBy(asked, f)}
+                    >
+                      proves {asked.number}
                     </button>
                   )}
                 </dd>

@@ -1,7 +1,7 @@
 /** Ways of looking at the finished part: how it is drawn, cut open, with bodies hidden; and measuring what is pointed at. */
 import { post, type Refused } from "../api/client";
 import type { components } from "../api/schema.gen";
-import type { Body, Measured, XYZ } from "../api/types";
+import type { Body, Callout, Measured, XYZ } from "../api/types";
 import { fourViews } from "../camera/viewControl";
 import { showBodies } from "../document/builds";
 import { run } from "../document/commands";
@@ -134,15 +134,26 @@ function spotOf(p: Pick, body: Body, behind: boolean): Spot {
   return { kind: p.kind, body: "", origins: between.map((f) => f.origins), near: at };
 }
 
-/** A figure that was measured becomes a callout: from now on it is measured with every build. */
-export async function calloutOf(figure: Measured["figures"][number]) {
-  const { part, picks, scene } = board();
+/** How the figure is measured again: the places pointed at, and its name. */
+function gaugedBy(figure: Measured["figures"][number]) {
+  const { picks, scene } = board();
   const bodies = scene?.bodies() ?? [];
   const spots = picks.slice(0, 2).map((p) => spotOf(p, bodies[p.body], figure.name.startsWith("material")));
+  return { spots, figure: figure.name };
+}
+
+/** A callout that nothing uses is measured by what was pointed at, with every build. */
+export async function proveBy(callout: Callout, figure: Measured["figures"][number]) {
+  if (await run({ do: "gauge_callout", callout: callout.id, gauged: gaugedBy(figure) })) stopMeasuring();
+}
+
+/** A figure that was measured becomes a callout: from now on it is measured with every build. */
+export async function calloutOf(figure: Measured["figures"][number]) {
+  const { part } = board();
   const callouts = part!.document.callouts ?? [];
   const number = Math.max(0, ...callouts.map((c) => c.number)) + 1;
   const id = `b${Math.max(0, ...callouts.map((c) => Number(c.id.slice(1)))) + 1}`;
-  const callout = { id, number, text: figure.callout, gauged: { spots, figure: figure.name } };
+  const callout = { id, number, text: figure.callout, gauged: gaugedBy(figure) };
   if (await run({ do: "set_callout", callout }))
     showMessage(`Callout ${number}, ${figure.callout}: measured with every build from now on.`);
 }

@@ -5,6 +5,8 @@ import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
+import { Likely } from "./Likely";
+import { useSpokenOf } from "./lit";
 import { pressCallout } from "./pressCallout";
 import { openReading } from "./readSheet";
 import { balloon, workOut } from "./sheetActions";
@@ -48,6 +50,7 @@ export function Callouts({ page }: { page: number }) {
     return () => window.removeEventListener("keydown", leave, true);
   }, [ballooning]);
   const count = (state: string) => [...verdicts.values()].filter((v) => v.state === state).length;
+  const spoken = useSpokenOf();
   const listed = callouts
     .filter((c) => shown === "all" || stateOf(c) === shown)
     .sort(
@@ -120,7 +123,7 @@ export function Callouts({ page }: { page: number }) {
       )}
       <ol className="min-h-0 grow overflow-auto" aria-label="Callouts">
         {listed.map((c) => (
-          <Row key={c.id} callout={c} verdict={verdicts.get(c.id)} />
+          <Row key={c.id} callout={c} verdict={verdicts.get(c.id)} spoken={spoken.has(c.id)} />
         ))}
         {!callouts.length && !adding && (
           <li className="border-t border-hair px-3.5 py-2 text-pencil">
@@ -154,63 +157,98 @@ function Order({ count }: { count: number }) {
   );
 }
 
-function Row({ callout: c, verdict: v }: { callout: Callout; verdict: Verdict | undefined }) {
+/** What nothing uses yet can be proven by pointing at faces; what is so proven can be let go. */
+function Below({ callout: c, verdict: v }: { callout: Callout; verdict: Verdict | undefined }) {
+  const whole = useBoard((s) => !s.sketch && !s.draft && (s.build?.bodies?.length ?? 0) > 0);
+  if (!editable() || !whole || c.link || v?.state === "note") return null;
+  if (!c.gauged) return <Likely callout={c} />;
+  return (
+    <p className="border-l-2 border-proof bg-panel px-3.5 pb-1 text-[12.5px] text-pencil">
+      Measured where it was pointed at.{" "}
+      <button
+        type="button"
+        className="underline"
+        onClick={() => run({ do: "gauge_callout", callout: c.id, gauged: null })}
+      >
+        Let it go
+      </button>
+    </p>
+  );
+}
+
+interface RowProps {
+  callout: Callout;
+  verdict: Verdict | undefined;
+  spoken: boolean; // it speaks of what is chosen in the middle
+}
+
+function Row({ callout: c, verdict: v, spoken }: RowProps) {
   const read = useBoard((s) => s.part?.callouts[c.id]);
   const lit = useBoard((s) => s.callout === c.id);
   const [correcting, setCorrecting] = useState(false);
   return (
-    <li className={`group flex items-center border-t border-hair ${lit ? "bg-redwash" : ""}`}>
-      {correcting ? (
-        <Correcting callout={c} onDone={() => setCorrecting(false)} />
-      ) : (
-        <button
-          type="button"
-          className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1.5 text-left"
-          title={read?.said}
-          onClick={() => pressCallout(c)}
-          onDoubleClick={() => editable() && setCorrecting(true)}
-        >
-          <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
-          <span className="min-w-0 grow break-words font-mono text-[13px]">
-            {c.worked ? (
-              <>
-                {read?.typed.replace(" mm", "")}
-                <span className="text-pencil"> = {read?.came}</span>
-              </>
-            ) : (
-              <NotationText text={c.text} />
-            )}
-          </span>
-          <span
-            className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
-            title={v?.said}
+    <>
+      <li
+        className={`group flex items-center border-t border-hair ${lit ? "bg-redwash" : spoken ? "bg-proofwash" : ""}`}
+        data-spoken={spoken || undefined}
+      >
+        {correcting ? (
+          <Correcting callout={c} onDone={() => setCorrecting(false)} />
+        ) : (
+          <button
+            type="button"
+            className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1.5 text-left"
+            title={read?.said}
+            onClick={() => pressCallout(c)}
+            onDoubleClick={() => editable() && setCorrecting(true)}
           >
-            {v?.said.split(";")[0] ?? "…"}
-          </span>
-        </button>
+            <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
+            <span className="min-w-0 grow break-words font-mono text-[13px]">
+              {c.worked ? (
+                <>
+                  {read?.typed.replace(" mm", "")}
+                  <span className="text-pencil"> = {read?.came}</span>
+                </>
+              ) : (
+                <NotationText text={c.text} />
+              )}
+            </span>
+            <span
+              className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
+              title={v?.said}
+            >
+              {v?.said.split(";")[0] ?? "…"}
+            </span>
+          </button>
+        )}
+        {editable() && !correcting && (
+          <button
+            type="button"
+            aria-label={`Correct callout ${c.number}`}
+            title="Correct its text"
+            className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
+            onClick={() => setCorrecting(true)}
+          >
+            ✎
+          </button>
+        )}
+        {editable() && (
+          <button
+            type="button"
+            aria-label={`Delete callout ${c.number}`}
+            className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
+            onClick={() => run({ do: "delete_callout", callout: c.id })}
+          >
+            ×
+          </button>
+        )}
+      </li>
+      {lit && !correcting && (
+        <li>
+          <Below callout={c} verdict={v} />
+        </li>
       )}
-      {editable() && !correcting && (
-        <button
-          type="button"
-          aria-label={`Correct callout ${c.number}`}
-          title="Correct its text"
-          className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-          onClick={() => setCorrecting(true)}
-        >
-          ✎
-        </button>
-      )}
-      {editable() && (
-        <button
-          type="button"
-          aria-label={`Delete callout ${c.number}`}
-          className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-          onClick={() => run({ do: "delete_callout", callout: c.id })}
-        >
-          ×
-        </button>
-      )}
-    </li>
+    </>
   );
 }
 

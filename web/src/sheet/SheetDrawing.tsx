@@ -5,6 +5,7 @@ import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
 import { pieceAt } from "./lines";
+import { useSpokenOf } from "./lit";
 import { KnownLength, Measured, PageTools } from "./PageTools";
 import { PartLines } from "./PartLines";
 import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
@@ -25,6 +26,7 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   const lining = useBoard((s) => s.lining);
   const blend = useBoard((s) => s.blend);
   const piece = useBoard((s) => s.linePiece);
+  const spoken = useSpokenOf();
   useBoard((s) => s.sheetRead); // what was read is drawn below
   const [frame, setFrame] = useState<XY>([270, 190]);
   const [moved, setMoved] = useState<Look | null>(null); // null: as it fits
@@ -169,6 +171,7 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
             callout={c}
             at={onScreen(c.at as XY)}
             size={Math.min(24, 12 * Math.sqrt((look.k * size[0]) / 270))}
+            spoken={spoken.has(c.id)}
             onPage={onPage}
             onScreen={onScreen}
           />
@@ -259,12 +262,14 @@ function Placed({
   callout: c,
   at,
   size,
+  spoken,
   onPage,
   onScreen,
 }: {
   callout: Callout;
   at: XY;
   size: number;
+  spoken: boolean; // it speaks of what is chosen in the middle
   onPage: (e: { clientX: number; clientY: number }) => XY | null;
   onScreen: (at: XY) => XY;
 }) {
@@ -290,7 +295,7 @@ function Placed({
       <button
         type="button"
         aria-label={`Balloon ${c.number}: ${c.text}`}
-        className={`absolute flex -translate-x-1/2 -translate-y-1/2 rounded-full bg-white/85 ${state === "proven" ? "outline outline-1 outline-proof" : state === "out" ? "outline outline-2 outline-red" : ""}`}
+        className={`absolute flex -translate-x-1/2 -translate-y-1/2 rounded-full bg-white/85 ${spoken ? "ring-4 ring-proof/40" : ""} ${state === "proven" ? "outline outline-1 outline-proof" : state === "out" ? "outline outline-2 outline-red" : ""}`}
         style={{ left, top, touchAction: "none" }}
         onPointerDown={(e) => {
           e.stopPropagation();

@@ -55,6 +55,7 @@ export class BoardScene {
   private solids = new Group();
   private edges = new Group();
   private marks = new Group();
+  private lights = new Group();
   private ghosts = new Group();
   private shown: Shown[] = [];
   private wanted = "";
@@ -76,12 +77,12 @@ export class BoardScene {
     this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
-    this.scene.add(this.solids, this.edges, this.section.group, this.marks, this.ghosts);
+    this.scene.add(this.solids, this.edges, this.section.group, this.lights, this.marks, this.ghosts);
   }
 
   dispose() {
     cancelAnimationFrame(this.frame);
-    for (const group of [this.solids, this.edges, this.marks, this.ghosts]) emptied(group);
+    for (const group of [this.solids, this.edges, this.lights, this.marks, this.ghosts]) emptied(group);
     this.section.set(null, [], 0);
     this.renderer.dispose();
   }
@@ -121,6 +122,7 @@ export class BoardScene {
 
   private put(bodies: Loaded[]) {
     emptied(this.marks);
+    emptied(this.lights);
     emptied(this.solids, new Set(bodies.map((b) => b.faces)));
     emptied(this.edges);
     this.far = farthest(bodies);
@@ -210,7 +212,16 @@ export class BoardScene {
     this.draw();
   }
 
-  private paint(p: Pick, colour: string, wash: boolean) {
+  /** Faces lit because something speaks of them: by the body's place and the face's number. */
+  light(faces: [number, number][]) {
+    emptied(this.lights);
+    const nowhere = new Vector3();
+    for (const [body, face] of faces)
+      this.paint({ kind: "face", body, face, at: nowhere }, "#0F7B6C", true, this.lights);
+    this.draw();
+  }
+
+  private paint(p: Pick, colour: string, wash: boolean, into = this.marks) {
     const s = this.shown[p.body];
     if (!s) return;
     if (p.kind === "corner") {
@@ -230,7 +241,7 @@ export class BoardScene {
     ]) {
       const l = new LineSegments(line, new LineBasicMaterial({ color: colour, depthTest: wash }));
       l.userData.shift = [dx, dy];
-      this.marks.add(l);
+      into.add(l);
     }
     if (p.kind === "face" && wash) {
       const material = new MeshLambertMaterial({
@@ -241,7 +252,7 @@ export class BoardScene {
         polygonOffset: true,
         polygonOffsetFactor: -1,
       });
-      this.marks.add(new ThreeMesh(facesGeometry(s.mesh, [p.face]), material));
+      into.add(new ThreeMesh(facesGeometry(s.mesh, [p.face]), material));
     }
   }
 
@@ -303,7 +314,7 @@ export class BoardScene {
     this.sun.target.position.copy(v.centre);
     this.edges.visible = !this.replaced(v);
     for (const s of this.shown) s.outline.seenFrom(back);
-    for (const m of this.marks.children) {
+    for (const m of [...this.marks.children, ...this.lights.children]) {
       const [dx, dy] = (m.userData.shift as XY | undefined) ?? [0, 0];
       m.position
         .set(0, 0, 0)

@@ -299,6 +299,29 @@ class Worker:
         found = likely(document, self._build(document).state, callout)
         return json.dumps([{**vars(f), "gauged": f.gauged.model_dump(mode="json")} for f in found])
 
+    def report(self, request: dict[str, Any]) -> str:
+        """The inspection report of the part as PDF, in base 64; ``data`` and ``media_type`` are its sheet's."""
+        import base64
+
+        from sulvak_core.exchange.report_pdf import report_pdf
+        from sulvak_core.inspect.method import rows
+        from sulvak_core.inspect.prove import prove
+        from sulvak_core.solid.outline import ISOMETRIC, lines
+
+        document = self._document(request)
+        made = self._build(document)
+        shapes = [b.shape for b in made.state.bodies]
+        sheet = (request["data"], request["media_type"]) if request.get("data") else None
+        pdf = report_pdf(
+            document,
+            rows(document, prove(document, made)),
+            request["heading"],
+            request["uncovered"],
+            lines(shapes, *ISOMETRIC) if shapes else None,
+            sheet,
+        )
+        return base64.b64encode(pdf).decode()
+
     def lines(self, request: dict[str, Any]) -> str:
         """The bodies as a drawing shows them from one side, hidden lines told apart, as JSON."""
         import json

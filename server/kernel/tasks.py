@@ -243,6 +243,8 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     """What a part is to be held against: its own document at a ``version``, that of another part, or its sheet."""
     if question["do"] == "sheet_lines":
         return _sheet(record)
+    if question["do"] == "report":
+        return _sheet(record) if record.document.get("sheet") else {}
     if question["do"] != "compare":
         return {}
     if "version" in question:

@@ -1,6 +1,7 @@
 """Parts, their command log, and stored files."""
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.contrib.postgres.indexes import GinIndex, OpClass
@@ -94,3 +95,27 @@ class StoredFile(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "sha256"], name="one_file_a_content")]
+
+
+class KeptReport(models.Model):
+    """An inspection report of one version of a part, as it was made. It is never changed."""
+
+    part = models.ForeignKey(PartRecord, on_delete=models.CASCADE, related_name="reports")
+    version = models.PositiveIntegerField()
+    revision = models.CharField(max_length=40)
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+    kernel = models.CharField(max_length=200)
+    proven = models.PositiveIntegerField()
+    judged = models.PositiveIntegerField()
+    csv = models.BinaryField()
+    xlsx = models.BinaryField()
+    pdf = models.BinaryField()
+
+    class Meta:
+        ordering = ["-at", "-id"]
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if self.pk is not None:
+            raise ValueError("a kept report is never changed")
+        super().save(*args, **kwargs)

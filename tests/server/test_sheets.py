@@ -151,10 +151,8 @@ def test_a_rough_sketch_is_fitted_to_what_its_sheet_says(wren: Client) -> None:
     assert at["l1"]["q"] == [64.0, 0.0]
     assert at["l2"]["q"] == [64.0, 44.0]
     assert found["left"] == 0
-    assert wren.get(part.path)[1]["document"]["steps"][0]["sketch"]["entities"][0]["q"] == [
-        40.0,
-        0.0,
-    ]  # nothing is stored
+    [sketch] = wren.get(part.path)[1]["document"]["steps"]
+    assert sketch["sketch"]["entities"][0]["q"] == [40.0, 0.0]  # nothing is stored
     assert wren.get(f"{part.path}/sketches/s9/fit")[0] == 422
 
 

@@ -116,6 +116,7 @@ def rows(document: Document, verdicts: Sequence[Mapping[str, Any]]) -> list[dict
                 "verdict": v["state"] if v else "open",
                 "said": v["said"] if v else "",
                 "how": method(document, c),
+                "faces": (v or {}).get("faces", []),
             }
         )
     return found

@@ -84,7 +84,7 @@ class Prover:
         return self._judge(v, r, extra)
 
     def _shown_on(self, callout: Callout) -> list[tuple[str, int]]:
-        """The faces a callout was just measured on: those of a sketch's size, all that its step made, those pointed at."""
+        """The faces a callout was just measured on: a sketch size's, all that its step made, or those pointed at."""
         if callout.link is None:
             return faces_of(self.build.state, callout.gauged) if callout.gauged else []
         mine = {id(f) for f in self.used}

@@ -10,6 +10,7 @@ from . import (
     history,
     inspection,
     library,
+    reports,
     sheets,
     sketches,
     solids,
@@ -28,6 +29,7 @@ ROUTERS = [
         sketches,
         drawings,
         inspection,
+        reports,
         solids,
         bodies,
     )

@@ -5,24 +5,23 @@ import math
 from typing import Any, Literal
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
+from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field, FiniteFloat
 
 from kernel.artifacts import wait_for
 from kernel.models import BuildRecord
 from kernel.queue import ask
-from sulvak_core.inspect.method import as_csv, rows
+from sulvak_core.inspect.method import rows
 from sulvak_core.part.document import Gauged
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.expressions import names_in
+from sulvak_core.steps.registry import Document
 from sulvak_core.steps.value_table import value_table
 from workspaces.access import part_for
 
 from ..models import PartRecord
 from ..opened import opened
-from ..view import attachment
 
 router = Router()
 Place = tuple[FiniteFloat, FiniteFloat, FiniteFloat]
@@ -68,8 +67,8 @@ def post_measure(request: HttpRequest, part_id: UUID, data: MeasureIn) -> Any:
 
 
 class LikelyOut(Schema):
-    """A place on the part that a callout may mean: in words with what it measures (mm or degrees), whether that is within
-    its limits, how it is kept, and its faces as body and number."""
+    """A place on the part that a callout may mean: in words with what it measures (mm or degrees), whether that is
+    within its limits, how it is kept, and its faces as body and number."""
 
     said: str
     value: float
@@ -179,6 +178,7 @@ class InspectedOut(Schema):
     verdict: str
     said: str
     how: str
+    faces: list[tuple[str, int]]
 
 
 class UncoveredOut(Schema):
@@ -217,7 +217,7 @@ def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
     """Every callout with its limits, what it measures, how; and what of the part no callout speaks of."""
     part, _ = part_for(request.user, part_id)
     document, record = opened(part).document, _measured(part)
-    own = [row for row in value_table(document) if row["step"] is not None and row["driving"] and _is_size(row)]
+    own = _own_sizes(document)
     sheet = document.sheet
     return {
         "name": document.name,
@@ -230,33 +230,21 @@ def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
         "kernel": record.kernel if record else "",
         "rows": rows(document, record.figures["callouts"] if record else []),
         "sizes": len(own),
-        "uncovered": [{k: row[k] for k in ("what", "expr", "step")} for row in own if row["callout"] is None],
+        "uncovered": uncovered(document),
         "pages": len(sheet.pages) if sheet else 0,
         "vector": sheet is not None and sheet.media_type not in ("image/png", "image/jpeg"),
     }
 
 
+def _own_sizes(document: Document) -> list[dict[str, Any]]:
+    return [row for row in value_table(document) if row["step"] is not None and row["driving"] and _is_size(row)]
+
+
+def uncovered(document: Document) -> list[dict[str, Any]]:
+    """``what``, ``expr`` and ``step`` of the part's sizes that no callout speaks of."""
+    return [{k: row[k] for k in ("what", "expr", "step")} for row in _own_sizes(document) if row["callout"] is None]
+
+
 def _is_size(row: dict[str, Any]) -> bool:
     """Whether a value is a length or an angle, and not worked out from named ones."""
     return row["kind"] in ("length", "angle", "distance", "radius", "diameter") and not names_in(row["expr"])
-
-
-@router.get("/parts/{part_id}/inspection.csv")
-def get_inspection_csv(request: HttpRequest, part_id: UUID) -> HttpResponse:
-    """The same as a table (CSV), with the part, its revision and version, who asked and when at its head."""
-    part, _ = part_for(request.user, part_id)
-    document, record = opened(part).document, _measured(part)
-    if record is None or not record.is_of(part.version):
-        raise Refusal("The part is still being built; ask for its report when it is done.")
-    heading = {
-        "part": document.name,
-        "number": document.number,
-        "revision": document.revision,
-        "version": str(part.version),
-        "general tolerance": document.general_tolerance,
-        "measured with": record.kernel,
-        "by": request.user.get_username(),
-        "on": timezone.now().strftime("%Y-%m-%d %H:%M UTC"),
-    }
-    text = as_csv(document, record.figures["callouts"], heading)
-    return attachment(("\ufeff" + text).encode(), "text/csv; charset=utf-8", document.name, "inspection.csv")

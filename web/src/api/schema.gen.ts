@@ -390,7 +390,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parts/{part_id}/inspection.csv": {
+    "/api/parts/{part_id}/inspection.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -398,10 +398,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Inspection Csv
-         * @description The same as a table (CSV), with the part, its revision and version, who asked and when at its head.
+         * Get Report
+         * @description Every size with its limits and what it measures; at the head the part, its version, who asked and when.
          */
-        get: operations["parts_routers_inspection_get_inspection_csv"];
+        get: operations["parts_routers_reports_get_report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -501,6 +501,50 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["parts_routers_commands_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reports
+         * @description The reports kept of a part, the newest first.
+         */
+        get: operations["parts_routers_reports_get_reports"];
+        put?: never;
+        /**
+         * Keep Report
+         * @description Keep the report of the part as it is now; from then on it never changes, whatever becomes of the part.
+         */
+        post: operations["parts_routers_reports_keep_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/reports/{report}.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Kept
+         * @description A kept report, byte for byte as it was made.
+         */
+        get: operations["parts_routers_reports_get_kept"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2804,6 +2848,11 @@ export interface components {
             callout: string;
             /** Deviation */
             deviation: number | null;
+            /** Faces */
+            faces: [
+                string,
+                number
+            ][];
             /** General */
             general: boolean;
             /** How */
@@ -2883,6 +2932,29 @@ export interface components {
             };
         };
         /**
+         * KeptOut
+         * @description A report that was kept: of which version and revision, who kept it when, and how it came out.
+         */
+        KeptOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Judged */
+            judged: number;
+            /** Proven */
+            proven: number;
+            /** Revision */
+            revision: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * KindOut
          * @description A kind of step: see sulvak_core.steps.kind.StepKind.
          */
@@ -2951,8 +3023,8 @@ export interface components {
         };
         /**
          * LikelyOut
-         * @description A place on the part that a callout may mean: in words with what it measures (mm or degrees), whether that is within
-         *     its limits, how it is kept, and its faces as body and number.
+         * @description A place on the part that a callout may mean: in words with what it measures (mm or degrees), whether that is
+         *     within its limits, how it is kept, and its faces as body and number.
          */
         LikelyOut: {
             /** Fits */
@@ -6216,12 +6288,13 @@ export interface operations {
             };
         };
     };
-    parts_routers_inspection_get_inspection_csv: {
+    parts_routers_reports_get_report: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 part_id: string;
+                form: "csv" | "xlsx" | "pdf";
             };
             cookie?: never;
         };
@@ -6352,6 +6425,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PartOut"] | components["schemas"]["PartChangesOut"];
                 };
+            };
+        };
+    };
+    parts_routers_reports_get_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+        };
+    };
+    parts_routers_reports_keep_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+        };
+    };
+    parts_routers_reports_get_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                report: number;
+                form: "csv" | "xlsx" | "pdf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -7,7 +7,9 @@ import type { Inspection, SheetLines } from "../api/types";
 import { Home } from "../ui/Home";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
+import { KeptReports } from "./KeptReports";
 import { percent, SEEN_FROM } from "./lineWords";
+import { PartSeen } from "./PartSeen";
 
 type Row = Inspection["rows"][number];
 type Tab = "sizes" | "lines" | "coverage";
@@ -30,6 +32,7 @@ const TONE: Record<string, string> = {
 export function InspectionPage() {
   const { id } = useParams();
   const [tab, setTab] = useState<Tab>("sizes");
+  const [lit, setLit] = useState<string | null>(null);
   const asked = useQuery({
     queryKey: ["inspection", id],
     queryFn: () => get<Inspection>(`/api/parts/${id}/inspection`),
@@ -60,18 +63,11 @@ export function InspectionPage() {
           </span>
         </h1>
         <span className="grow" />
-        <a
-          className={`btn ${found.ready ? "" : "pointer-events-none text-faint"}`}
-          aria-disabled={!found.ready}
-          href={`/api/parts/${id}/inspection.csv`}
-        >
-          Report, CSV
-        </a>
         <Link className="btn btn-main" to={`/parts/${id}`}>
           To the board
         </Link>
       </header>
-      <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_260px]">
+      <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_440px]">
         <section className="flex min-h-0 flex-col" aria-label="Inspection">
           <div
             role="tablist"
@@ -92,14 +88,16 @@ export function InspectionPage() {
             ))}
           </div>
           <div className="min-h-0 grow overflow-auto p-4" role="tabpanel">
-            {tab === "sizes" && <Sizes found={found} />}
+            {tab === "sizes" && <Sizes found={found} lit={lit} onLit={setLit} />}
             {tab === "lines" && <Lines id={id!} found={found} />}
             {tab === "coverage" && <Coverage found={found} />}
           </div>
         </section>
-        <aside className="border-l border-hair bg-panel p-4" aria-label="Summary">
-          <img alt="" className="w-full border border-hair bg-white" src={`/api/parts/${id}/picture`} />
-          <dl className="mt-3 grid grid-cols-[110px_1fr] gap-y-1 font-mono text-[12.5px]">
+        <aside className="flex min-h-0 flex-col border-l border-hair bg-panel" aria-label="Summary">
+          <div className="min-h-0 grow">
+            <PartSeen id={id!} version={found.version} rows={found.rows} lit={lit} onLit={setLit} />
+          </div>
+          <dl className="grid grid-cols-[110px_1fr] gap-y-0.5 border-t border-hair p-4 font-mono text-[12.5px]">
             <dt className="text-pencil">proven</dt>
             <dd className={proven === judged.length ? "text-proof" : "text-red"}>
               {proven} of {judged.length}
@@ -114,10 +112,11 @@ export function InspectionPage() {
             <dd className="break-words">{found.kernel || "–"}</dd>
           </dl>
           {!found.ready && (
-            <p role="status" className="mt-3 text-pencil">
+            <p role="status" className="px-4 pb-3 text-pencil">
               The part has changed; it is being built and measured anew …
             </p>
           )}
+          <KeptReports id={id!} ready={found.ready} />
         </aside>
       </main>
     </div>
@@ -130,7 +129,13 @@ const figure = (value: number | null, unit: string, inch: boolean) => {
   return String(Number((inch ? value / 25.4 : value).toFixed(inch ? 5 : 4)));
 };
 
-function Sizes({ found }: { found: Inspection }) {
+interface SizesProps {
+  found: Inspection;
+  lit: string | null;
+  onLit: (callout: string | null) => void;
+}
+
+function Sizes({ found, lit, onLit }: SizesProps) {
   const inch = found.unit === "in";
   if (!found.rows.length)
     return (
@@ -151,9 +156,20 @@ function Sizes({ found }: { found: Inspection }) {
       </thead>
       <tbody>
         {found.rows.map((r) => (
-          <tr key={r.callout} className="border-b border-hair align-baseline">
+          <tr
+            key={r.callout}
+            className={`border-b border-hair align-baseline ${lit === r.callout ? "bg-redwash" : ""}`}
+            ref={lit === r.callout ? (el) => el?.scrollIntoView?.({ block: "nearest" }) : undefined}
+          >
             <td className="py-1 pr-2">
-              <Balloon number={r.number} />
+              <button
+                type="button"
+                aria-label={`Show callout ${r.number} on the part`}
+                aria-pressed={lit === r.callout}
+                onClick={() => onLit(lit === r.callout ? null : r.callout)}
+              >
+                <Balloon number={r.number} tone={lit === r.callout ? "red" : "ink"} />
+              </button>
             </td>
             <td className="pr-3 font-mono">
               <NotationText text={r.text} />

@@ -8,7 +8,9 @@ const FILES = [
   ["export/step", "STEP file", "solid, with names and colours"],
   ["export/stl", "STL file", "triangles within a thousandth of its size"],
   ["export/stl?deviation=0.01", "STL file, fine", "triangles within 0.01 mm, a larger file"],
-  ["inspection.csv", "Inspection report", "every size with its verdict, as a table (CSV)"],
+  ["inspection.pdf", "Inspection report", "every size with its verdict, the sheet with its balloons (PDF)"],
+  ["inspection.xlsx", "Inspection workbook", "the same as a workbook (XLSX)"],
+  ["inspection.csv", "Inspection table", "the same as a table (CSV)"],
   ["file", "Part file", "everything, as Sulvak's own JSON"],
 ] as const;
 

@@ -1,0 +1,155 @@
+/** The part beside the table, turned by hand, with a balloon at the faces each callout was measured on. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { get } from "../api/client";
+import type { Build, Inspection, XY } from "../api/types";
+import { Balloon } from "../ui/ui";
+import { fitted, orbit, startView, toScreen, type ViewState, zoom } from "../view/camera";
+import { BoardScene } from "../view/scene";
+import { spread } from "./spread";
+
+type Row = Inspection["rows"][number];
+
+interface Props {
+  id: string;
+  version: number; // of the build that was measured
+  rows: Row[];
+  lit: string | null;
+  onLit: (callout: string | null) => void;
+}
+
+export function PartSeen({ id, version, rows, lit, onLit }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scene = useRef<BoardScene | null>(null);
+  const [view, setView] = useState<ViewState | null>(null);
+  const from = useRef<XY | null>(null);
+  const build = useQuery({
+    queryKey: ["build", id, version],
+    queryFn: () => get<Build>(`/api/parts/${id}/build`),
+  }).data;
+  const bodies = build?.bodies ?? [];
+
+  useEffect(() => {
+    const el = canvas.current!;
+    const made = new BoardScene(
+      el,
+      id,
+      () => {},
+      () => false,
+    );
+    scene.current = made;
+    return () => {
+      scene.current = null;
+      made.dispose();
+    };
+  }, [id]);
+  useEffect(() => {
+    const el = canvas.current!;
+    const shown = build?.bodies ?? [];
+    let gone = false;
+    scene.current?.show(shown, false).then(() => {
+      if (gone || !scene.current) return;
+      const box = el.parentElement!.getBoundingClientRect();
+      scene.current.resize(box.width, box.height);
+      const start = { ...startView(), width: box.width, height: box.height };
+      setView((was) => (was ? was : fitted(start, scene.current!.corners(), 0, 44)));
+    });
+    return () => {
+      gone = true;
+    };
+  }, [build]);
+  useEffect(() => {
+    if (!view || !scene.current) return;
+    const faces = rows.find((r) => r.callout === lit)?.faces ?? [];
+    const place = new Map((build?.bodies ?? []).map((b, i) => [b.id, i]));
+    scene.current.light(
+      faces.flatMap(([body, face]) =>
+        place.has(body) ? [[place.get(body)!, face] as [number, number]] : [],
+      ),
+    );
+    scene.current.look(view);
+  }, [view, lit, rows, build]);
+
+  const wanted = view
+    ? rows.flatMap((r) => {
+        const [body, face] = r.faces[0] ?? [];
+        const near = bodies.find((b) => b.id === body)?.faces[face as number]?.near;
+        return near ? [{ row: r, at: toScreen(view, near) }] : [];
+      })
+    : [];
+  const places = view
+    ? spread(
+        wanted.map((w) => w.at),
+        [view.width, view.height],
+      )
+    : [];
+  return (
+    <div
+      className="relative h-full min-h-0 touch-none overflow-hidden bg-vellum"
+      role="group"
+      aria-label="The part as measured"
+      onPointerDown={(e) => {
+        from.current = [e.clientX, e.clientY];
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={(e) => {
+        if (!from.current || !view) return;
+        setView(orbit(view, e.clientX - from.current[0], e.clientY - from.current[1]));
+        from.current = [e.clientX, e.clientY];
+      }}
+      onPointerUp={() => {
+        from.current = null;
+      }}
+      onWheel={(e) => {
+        const box = e.currentTarget.getBoundingClientRect();
+        if (view)
+          setView(zoom(view, Math.exp(-e.deltaY * 0.0015), [e.clientX - box.left, e.clientY - box.top]));
+      }}
+    >
+      <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
+      <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+        {wanted.map(({ row, at }, i) => (
+          <g key={row.callout} className={lit === row.callout ? "stroke-red" : "stroke-pencil"}>
+            <path d={`M${at}L${places[i]}`} strokeWidth="0.8" />
+            <circle cx={at[0]} cy={at[1]} r="1.6" className="fill-ink stroke-none" />
+          </g>
+        ))}
+      </svg>
+      {wanted.map(({ row }, i) => (
+        <button
+          key={row.callout}
+          type="button"
+          aria-label={`Callout ${row.number}: ${row.text}, ${row.verdict}`}
+          className={`absolute -translate-x-1/2 -translate-y-1/2 rounded-full bg-panel ${row.verdict === "out" ? "outline outline-2 outline-red" : ""}`}
+          style={{ left: places[i][0], top: places[i][1] }}
+          onPointerDown={(e) => e.stopPropagation()}
+          onClick={() => onLit(lit === row.callout ? null : row.callout)}
+        >
+          <Balloon number={row.number} tone={lit === row.callout ? "red" : "ink"} size={20} />
+        </button>
+      ))}
+      {build && !bodies.length && (
+        <p className="absolute inset-0 grid place-items-center text-pencil">There is no solid yet.</p>
+      )}
+      {view && (
+        <button
+          type="button"
+          className="absolute bottom-2 right-2 font-cond text-[12.5px] text-pencil underline"
+          onPointerDown={(e) => e.stopPropagation()}
+          onClick={() =>
+            setView(
+              fitted(
+                { ...startView(), width: view.width, height: view.height },
+                scene.current?.corners() ?? [],
+                0,
+                44,
+              ),
+            )
+          }
+        >
+          as at first
+        </button>
+      )}
+    </div>
+  );
+}

@@ -6,6 +6,7 @@ import csv
 import re
 from pathlib import Path
 
+import pypdfium2
 from playwright.sync_api import expect
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
@@ -150,6 +151,16 @@ def test_a_part_is_inspected_and_its_report_read_back(desk: Desk) -> None:
     report = list(csv.reader(taken.value.path().read_text(encoding="utf-8-sig").splitlines()))
     assert ["part", "Tilt arm"] in report
     assert sum("proven" in line for line in report) == 16
+    seen = page.get_by_role("group", name="The part as measured")
+    expect(seen.get_by_role("button", name=re.compile("^Callout"))).to_have_count(16)
+    seen.get_by_role("button", name="Callout 3: 90, proven").click()
+    expect(page.get_by_role("button", name="Show callout 3 on the part")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Keep this report").click()
+    kept = page.get_by_role("list", name="Kept reports").get_by_role("listitem")
+    expect(kept).to_have_count(1, timeout=30_000)
+    with page.expect_download() as taken:
+        kept.get_by_role("link", name=re.compile("PDF$")).click()
+    assert len(pypdfium2.PdfDocument(taken.value.path())) == 2  # the table, the sheet
     page.get_by_role("tab", name="Lines of the sheet").click()
     expect(page.get_by_role("table", name="Views of page 1").get_by_role("row")).to_have_count(3, timeout=30_000)
     page.get_by_role("tab", name="Coverage").click()

@@ -36,9 +36,10 @@ export function KeptReports({ id, ready }: { id: string; ready: boolean }) {
             key={form}
             className={`underline ${off}`}
             aria-disabled={!ready}
+            aria-label={`Report, ${form.toUpperCase()}`}
             href={`/api/parts/${id}/inspection.${form}`}
           >
-            Report, {form.toUpperCase()}
+            {form.toUpperCase()}
           </a>
         ))}
         <span className="grow" />
@@ -55,10 +56,10 @@ export function KeptReports({ id, ready }: { id: string; ready: boolean }) {
       <ol aria-label="Kept reports" className="mt-1 max-h-40 overflow-auto">
         {kept.data?.map((k) => (
           <li key={k.id} className="flex items-baseline gap-2.5 border-t border-hair py-0.5 text-[12.5px]">
-            <span className="font-mono">
-              rev {k.revision} · version {k.version}
+            <span className="whitespace-nowrap font-mono">
+              {k.revision} · version {k.version}
             </span>
-            <span className={k.proven === k.judged ? "text-proof" : "text-red"}>
+            <span className={`whitespace-nowrap ${k.proven === k.judged ? "text-proof" : "text-red"}`}>
               {k.proven} of {k.judged}
             </span>
             <span className="grow truncate text-pencil">

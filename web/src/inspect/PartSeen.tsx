@@ -8,6 +8,8 @@ import { fitted, orbit, startView, toScreen, type ViewState, zoom } from "../vie
 import { BoardScene } from "../view/scene";
 import { spread } from "./spread";
 
+const ROOM = 52; // px round the part, for its balloons
+
 type Row = Inspection["rows"][number];
 
 interface Props {
@@ -23,6 +25,7 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
   const scene = useRef<BoardScene | null>(null);
   const [view, setView] = useState<ViewState | null>(null);
   const from = useRef<XY | null>(null);
+  const turned = useRef(false); // by hand, and to stay so
   const build = useQuery({
     queryKey: ["build", id, version],
     queryFn: () => get<Build>(`/api/parts/${id}/build`),
@@ -47,15 +50,24 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
     const el = canvas.current!;
     const shown = build?.bodies ?? [];
     let gone = false;
-    scene.current?.show(shown, false).then(() => {
+    const frame = el.parentElement!;
+    const fit = () => {
       if (gone || !scene.current) return;
-      const box = el.parentElement!.getBoundingClientRect();
-      scene.current.resize(box.width, box.height);
-      const start = { ...startView(), width: box.width, height: box.height };
-      setView((was) => (was ? was : fitted(start, scene.current!.corners(), 0, 44)));
-    });
+      const [width, height] = [frame.clientWidth, frame.clientHeight];
+      scene.current.resize(width, height);
+      const corners = scene.current.corners();
+      setView((was) =>
+        was && turned.current
+          ? { ...was, width, height }
+          : fitted({ ...startView(), width, height }, corners, 0, ROOM),
+      );
+    };
+    scene.current?.show(shown, false).then(fit);
+    const watch = new ResizeObserver(fit);
+    watch.observe(frame);
     return () => {
       gone = true;
+      watch.disconnect();
     };
   }, [build]);
   useEffect(() => {
@@ -94,6 +106,7 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
       }}
       onPointerMove={(e) => {
         if (!from.current || !view) return;
+        turned.current = true;
         setView(orbit(view, e.clientX - from.current[0], e.clientY - from.current[1]));
         from.current = [e.clientX, e.clientY];
       }}
@@ -102,6 +115,7 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
       }}
       onWheel={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
+        turned.current = true;
         if (view)
           setView(zoom(view, Math.exp(-e.deltaY * 0.0015), [e.clientX - box.left, e.clientY - box.top]));
       }}
@@ -136,16 +150,11 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
           type="button"
           className="absolute bottom-2 right-2 font-cond text-[12.5px] text-pencil underline"
           onPointerDown={(e) => e.stopPropagation()}
-          onClick={() =>
-            setView(
-              fitted(
-                { ...startView(), width: view.width, height: view.height },
-                scene.current?.corners() ?? [],
-                0,
-                44,
-              ),
-            )
-          }
+          onClick={() => {
+            turned.current = false;
+            const { width, height } = view;
+            setView(fitted({ ...startView(), width, height }, scene.current?.corners() ?? [], 0, ROOM));
+          }}
         >
           as at first
         </button>

@@ -300,7 +300,7 @@ class Worker:
         return json.dumps([{**vars(f), "gauged": f.gauged.model_dump(mode="json")} for f in found])
 
     def report(self, request: dict[str, Any]) -> str:
-        """The inspection report of the part as PDF, in base 64; ``data`` and ``media_type`` are its sheet's."""
+        """The inspection report of the part as PDF, in base 64; ``sheets``: data and media type of each sheet."""
         import base64
 
         from sulvak_core.exchange.report_pdf import report_pdf
@@ -311,14 +311,13 @@ class Worker:
         document = self._document(request)
         made = self._build(document)
         shapes = [b.shape for b in made.state.bodies]
-        sheet = (request["data"], request["media_type"]) if request.get("data") else None
         pdf = report_pdf(
             document,
             rows(document, prove(document, made)),
             request["heading"],
             request["uncovered"],
             lines(shapes, *ISOMETRIC) if shapes else None,
-            sheet,
+            request["sheets"],
         )
         return base64.b64encode(pdf).decode()
 
@@ -342,8 +341,9 @@ class Worker:
         from sulvak_core.inspect.sheet_lines import compare_lines
 
         document = self._document(request)
-        page, mm = scale_of(request["data"], request["media_type"], request["page"])
-        look = document.sheet.look(request["page"]) if document.sheet else None
+        page, mm = scale_of(request["data"], request["media_type"], request["own"])
+        hit = document.page(request["page"])
+        look = hit[0].look(hit[1]) if hit else None
         shapes = [b.shape for b in self._build(document).state.bodies]
         found = compare_lines(
             page, shapes, (look.scale if look else 0.0) or mm, request["tolerance"], document.projection == "third"

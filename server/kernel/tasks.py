@@ -242,9 +242,10 @@ def _superseded(key: str) -> None:
 def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     """What a part is to be held against: its own document at a ``version``, that of another part, or its sheet."""
     if question["do"] == "sheet_lines":
-        return _sheet(record)
+        return _page(record, question["page"])
     if question["do"] == "report":
-        return _sheet(record) if record.document.get("sheet") else {}
+        sheets = [_file(record, s["sha256"]) for s in _sheets(record)]
+        return {"sheets": [(f["data"], f["media_type"]) for f in sheets]}
     if question["do"] != "compare":
         return {}
     if "version" in question:
@@ -257,11 +258,23 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     return {"other": other.document}
 
 
-def _sheet(record: PartRecord) -> dict[str, Any]:
-    """The file of a part's sheet."""
+def _sheets(record: PartRecord) -> list[dict[str, Any]]:
+    first = record.document.get("sheet")
+    return [first, *record.document.get("further", [])] if first else []
+
+
+def _page(record: PartRecord, page: int) -> dict[str, Any]:
+    """The file that a page of a part's sheets is in, and which of its own pages that is."""
+    for sheet in _sheets(record):
+        if page < len(sheet["pages"]):
+            return {**_file(record, sheet["sha256"]), "own": page}
+        page -= len(sheet["pages"])
+    raise KernelFailure("This part has no such page; put its sheet beside it first.")
+
+
+def _file(record: PartRecord, digest: str) -> dict[str, Any]:
     from parts.models import StoredFile
 
-    digest = (record.document.get("sheet") or {}).get("sha256", "")
     stored = StoredFile.objects.filter(workspace_id=record.workspace_id, sha256=digest).first()
     if stored is None:
         raise KernelFailure("This part has no sheet; put one beside it first.")

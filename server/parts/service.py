@@ -82,7 +82,11 @@ _WORDS = {
     "set_value": "changed a named value",
     "delete_value": "deleted a named value",
     "set_sheet": "changed the sheet",
+    "add_sheet": "added a sheet",
+    "remove_sheet": "took a sheet away",
+    "newer_sheet": "brought a newer issue of a sheet",
     "set_callout": "changed a callout",
+    "gauge_callout": "pointed at what a callout means",
     "number_callouts": "numbered the balloons",
     "delete_callout": "deleted a callout",
     "set_page": "changed a page of the sheet",
@@ -107,11 +111,16 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
     here = StoredFile.objects.filter(workspace_id=part.workspace_id)
     if fresh and here.filter(sha256__in=fresh).count() < len(fresh):
         raise Refusal("The file of this step is not in this workspace; bring it in first.")
-    sheet = after.get("sheet")
-    if sheet and sheet != part.document.get("sheet"):
+    known = _sheets(part.document)
+    for sheet in (s for s in _sheets(after) if s not in known):
         kind = here.filter(sha256=sheet["sha256"]).values_list("media_type", flat=True).first()
         if kind not in SHEETS or kind != sheet["media_type"]:
             raise Refusal("This drawing is not among the sheets of this workspace; bring it in first.")
+
+
+def _sheets(document: dict[str, Any]) -> list[dict[str, Any]]:
+    first = document.get("sheet")
+    return [first, *document.get("further", [])] if first else []
 
 
 def _store(part: PartRecord, known: Opened, made: Opened, user: Any, **entry: Any) -> None:

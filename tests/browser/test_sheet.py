@@ -250,3 +250,49 @@ def test_what_nothing_uses_is_proven_by_pointing(desk: Desk, service: Service) -
     expect(
         callouts.get_by_role("listitem").filter(has_text="proven 4").and_(page.locator("[data-spoken]"))
     ).to_have_count(1)
+
+
+def test_a_newer_issue_of_a_sheet_and_a_further_one(desk: Desk, service: Service) -> None:
+    """The newer issue says 28 where it said 30, and no more R3: both are told, one is taken and followed. A further
+    sheet comes after it, and goes again."""
+    desk.copy("Tilt arm", "Arm, issue 2")
+    page = desk.page
+    expect(desk.gauge("Proven")).to_contain_text("16 / 16", timeout=30_000)
+    drawn = (DEMO / "tilt-arm.svg").read_text()
+    assert drawn.count(">30<") == drawn.count(">R3<") == 1
+    newer = drawn.replace(">30<", ">28.5<").replace(">R3<", ">SEE NOTE<").encode()
+
+    def bring(as_what: str, name: str, data: bytes) -> None:
+        desk.sheet.get_by_role("button", name="other sheet").click()
+        with page.expect_file_chooser() as chosen:
+            page.get_by_role("menuitem", name=as_what).click()
+        chosen.value.set_files({"name": name, "mimeType": "image/svg+xml", "buffer": data})
+
+    bring("Newer issue of this sheet", "arm-2.svg", newer)
+    told = "Newer issue: 14 callouts are as they were; changed: 12; no longer on the sheet: 15."
+    expect(page.get_by_text(told)).to_be_visible()
+    desk.saved()
+    expect(desk.gauge("Proven")).to_contain_text("14 / 16", timeout=30_000)
+    row = page.get_by_role("list", name="Callouts").get_by_role("listitem").filter(has_text="The newer sheet says")
+    expect(row).to_contain_text("28.5")
+    row.get_by_role("button", name="take it").click()
+    expect(row).to_have_count(0)
+    page.get_by_role("button", name="leave it").click()  # of R3
+    desk.saved()
+    expect(desk.gauge("Proven")).to_contain_text("16 / 16", timeout=30_000)
+    sketches = [s for s in desk.document()["steps"] if s["kind"] == "sketch"]
+    assert "28.5" in {d["expr"] for s in sketches for d in s["sketch"]["dimensions"]}
+
+    bring("Further sheet", "plate.svg", (DEMO / "cross-plate.svg").read_bytes())
+    pages = page.get_by_role("list", name="Pages").get_by_role("button")
+    expect(pages).to_have_count(2)
+    expect(page.get_by_role("button", name="Page 2")).to_have_attribute("aria-current", "true")
+    expect(page.get_by_role("button", name=re.compile("^Balloon"))).to_have_count(0)
+    page.get_by_role("button", name="Page 1").click()
+    expect(page.get_by_role("button", name=re.compile("^Balloon"))).to_have_count(16)
+    page.get_by_role("button", name="Page 2").click()
+    desk.sheet.get_by_role("button", name="other sheet").click()
+    page.get_by_role("menuitem", name="Take this sheet away").click()
+    expect(page.get_by_role("list", name="Pages")).to_have_count(0)
+    desk.saved()
+    assert [len(desk.document()["further"]), sum(c["at"] is not None for c in desk.document()["callouts"])] == [0, 16]

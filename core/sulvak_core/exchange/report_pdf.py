@@ -30,7 +30,7 @@ from .sheet_files import page_of
 
 INK, PENCIL, HAIR = HexColor("#1E2A44"), HexColor("#6F6959"), HexColor("#D9D3C3")
 PROOF, RED, OCHRE = HexColor("#0D7063"), HexColor("#B83720"), HexColor("#8A5F13")
-TONE = {"proven": PROOF, "out": RED, "reference": OCHRE, "used": OCHRE}
+TONE = {"proven": PROOF, "out": RED, "reference": OCHRE, "used": OCHRE, "changed": RED}
 FONT = "Plex"
 PAPER = landscape(A4)
 EDGE = 14 * mm
@@ -60,11 +60,11 @@ def report_pdf(
     heading: Mapping[str, str],
     uncovered: Sequence[str] = (),
     lines: Lines | None = None,
-    sheet: tuple[bytes, str] | None = None,
+    sheets: Sequence[tuple[bytes, str]] = (),
 ) -> bytes:
     """The report. ``rows`` as ``inspect.method.rows`` gives them; ``heading``: name and value of what it states of
-    itself; ``uncovered``: sizes that no callout speaks of; ``lines``: the part as seen; ``sheet``: its file and media
-    type. The same again gives the same bytes."""
+    itself; ``uncovered``: sizes that no callout speaks of; ``lines``: the part as seen; ``sheets``: the file and
+    media type of each sheet. The same again gives the same bytes."""
     _font()
     out = io.BytesIO()
     title = plain(f"Inspection of {document.name}")
@@ -76,7 +76,7 @@ def report_pdf(
     if uncovered:
         story += [Spacer(1, 5 * mm), _text("Sizes that no callout speaks of", 10), _text("; ".join(uncovered), 8)]
     foot = plain(" · ".join(v for k, v in heading.items() if k in ("part", "number", "revision", "version") and v))
-    extra = _sheet_pages(document, sheet)
+    extra = _sheet_pages(document, sheets)
 
     def numbered(canvas: Canvas, _: Any) -> None:
         canvas.setFont(FONT, 7.5)
@@ -213,16 +213,15 @@ class _Part(Flowable):  # type: ignore[misc]
 # -- the sheet ---------------------------------------------------------------------------------------------
 
 
-def _sheet_pages(document: Document, sheet: tuple[bytes, str] | None) -> list[Callable[[Canvas], None]]:
-    """What draws each page of the sheet that has balloons, fitted onto the paper."""
-    if sheet is None or document.sheet is None:
-        return []
-    data, media_type = sheet
-    found = []
-    for n, points in enumerate(document.sheet.pages):
-        mine = [c for c in document.callouts if c.page == n and c.at is not None]
-        if mine:
-            found.append(_one_page(data, media_type, n, points, mine))
+def _sheet_pages(document: Document, files: Sequence[tuple[bytes, str]]) -> list[Callable[[Canvas], None]]:
+    """What draws each page of the sheets that has balloons, fitted onto the paper."""
+    found, n = [], 0
+    for sheet, (data, media_type) in zip(document.sheets(), files, strict=False):
+        for own, points in enumerate(sheet.pages):
+            mine = [c for c in document.callouts if c.page == n and c.at is not None]
+            if mine:
+                found.append(_one_page(data, media_type, own, points, mine))
+            n += 1
     return found
 
 

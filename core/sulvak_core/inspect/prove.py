@@ -11,6 +11,7 @@ from ..part.document import Callout
 from ..part.units import number
 from ..rebuild.engine import Build
 from ..rebuild.resolve import Pointing
+from ..sheet.newer import GONE
 from ..sheet.requirement import Requirement
 from ..solid.frame import dot
 from ..solid.measure import surface
@@ -34,7 +35,8 @@ log = logging.getLogger(__name__)
 
 @dataclass
 class Verdict:
-    """``state``: note, open (nothing uses it), used (used, but nothing to measure yet), proven, out, reference."""
+    """``state``: note, open (nothing uses it), used (used, but nothing to measure yet), proven, out, reference,
+    changed (a newer issue of the sheet says otherwise, which is neither taken nor left)."""
 
     callout: str
     number: int
@@ -62,6 +64,10 @@ class Prover:
         v = Verdict(callout.id, callout.number, "open", "not used yet", None, r.nominal, r.lower, r.upper)
         if r.kind == "note" or r.nominal is None:
             v.state, v.said = "note", "a note"
+            return v
+        if callout.newer:
+            v.state = "changed"
+            v.said = "no longer on the sheet" if callout.newer == GONE else f"now {callout.newer} on the sheet"
             return v
         if callout.link is None and callout.gauged is None:
             return v

@@ -70,7 +70,8 @@ class Callout(Strict):
     """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
     its bare numbers; without one they are in the part's. One that is ``worked`` out is arithmetic over others by their
-    ids (``b4 - b5 - b5``), whatever its text."""
+    ids (``b4 - b5 - b5``), whatever its text. ``newer``: what a newer issue of its sheet says in
+    its place, until that is taken or left; “—” where nothing stands there any more."""
 
     id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
     number: Annotated[int, Field(ge=1, le=9999)]
@@ -81,14 +82,30 @@ class Callout(Strict):
     gauged: Gauged | None = None
     unit: Literal["mm", "in"] | None = None
     worked: Text = ""
+    newer: Text = ""
+
+
+Share = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
+Side = Literal["front", "top", "right", "left", "under", "back"]
+
+
+class PlacedView(Strict):
+    """A view of a page, placed by hand: from which ``side`` the part is seen there, ``turn`` clockwise; ``scale`` in
+    mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it)."""
+
+    side: Side
+    turn: Literal[0, 90, 180, 270] = 0
+    scale: Annotated[float, Field(gt=0, le=1e6)]
+    origin: tuple[Annotated[float, Field(ge=-100, le=100)], Annotated[float, Field(ge=-100, le=100)]]
 
 
 class PageLook(Strict):
     """How a page of the sheet is read: turned clockwise by ``turn`` degrees; ``scale`` in mm of the part per point
-    of the page (1/72 inch), 0 while it is not known."""
+    of the page (1/72 inch), 0 while it is not known; ``views`` that were placed by hand."""
 
     turn: Literal[0, 90, 180, 270] = 0
     scale: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    views: list[PlacedView] = Field(default_factory=list, max_length=20)
 
 
 class SheetFile(Strict):
@@ -138,10 +155,11 @@ S = TypeVar("S", bound=StepBase)
 
 class Part(Strict, Generic[S]):
     """A part. ``hold`` is the step after which the build stops; None builds everything. ``general_tolerance`` gives
-    limits to sizes without their own, written as a note: ``ISO 2768-m``, or by the decimals of a size."""
+    limits to sizes without their own, written as a note: ``ISO 2768-m``, or by the decimals of a size. ``further``
+    sheets come after the first; pages are counted through all of them."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[3] = 3
+    format_version: Literal[4] = 4
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""
@@ -159,7 +177,20 @@ class Part(Strict, Generic[S]):
     used: Annotated[int, Field(ge=0)] = 0  # the highest step number ever given: no id is given twice
     hold: StepId | None = None
     sheet: SheetFile | None = None
+    further: list[SheetFile] = Field(default_factory=list, max_length=50)
     callouts: list[Callout] = Field(default_factory=list, max_length=2000)
+
+    def sheets(self) -> list[SheetFile]:
+        """All sheets, the first one first."""
+        return [self.sheet, *self.further] if self.sheet is not None else []
+
+    def page(self, number: int) -> tuple[SheetFile, int] | None:
+        """The sheet a page is on, and which page of it that is."""
+        for sheet in self.sheets():
+            if number < len(sheet.pages):
+                return (sheet, number) if number >= 0 else None
+            number -= len(sheet.pages)
+        return None
 
     def step(self, ident: str) -> S | None:
         return next((s for s in self.steps if s.id == ident), None)

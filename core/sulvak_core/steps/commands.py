@@ -6,7 +6,19 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from ..part.document import Callout, Gauged, LengthText, MassTarget, OwnMaterial, SheetFile, StepId, Strict, Text
+from ..part.document import (
+    Callout,
+    Gauged,
+    LengthText,
+    MassTarget,
+    OwnMaterial,
+    PlacedView,
+    Share,
+    SheetFile,
+    StepId,
+    Strict,
+    Text,
+)
 from ..part.errors import Refusal, validation_words
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
@@ -348,27 +360,52 @@ class DeleteValue(Strict):
 
 
 class SetSheet(Strict):
+    """Put a drawing in place of the first sheet, or take the first one away: the further ones move up."""
+
     do: Literal["set_sheet"] = "set_sheet"
     sheet: SheetFile | None
 
 
-PagePlace = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
+class AddSheet(Strict):
+    """One more sheet, after those there are."""
+
+    do: Literal["add_sheet"] = "add_sheet"
+    sheet: SheetFile
+
+
+class RemoveSheet(Strict):
+    """Take a sheet away, counted from 0; its callouts stay, without a place on a page."""
+
+    do: Literal["remove_sheet"] = "remove_sheet"
+    number: Annotated[int, Field(ge=0, le=50)]
+
+
+class NewerSheet(Strict):
+    """A newer issue of a sheet in place of the older. ``places`` are where balloons stand on it, by callout: page and
+    place; ``says`` what it says in place of callouts that it does not have as they are: their new text, or “—”."""
+
+    do: Literal["newer_sheet"] = "newer_sheet"
+    number: Annotated[int, Field(ge=0, le=50)]
+    sheet: SheetFile
+    places: dict[CalloutId, tuple[Annotated[int, Field(ge=0, le=999)], Share]] = Field(default_factory=dict)
+    says: dict[CalloutId, Text] = Field(default_factory=dict)
 
 
 class KnownLength(Strict):
     """A length that can be read off the drawing: between two places on the page (0…1 from the top left)."""
 
-    ends: tuple[PagePlace, PagePlace]
+    ends: tuple[Share, Share]
     length: LengthText
 
 
 class SetPage(Strict):
-    """Turn a page of the sheet, or set its scale from one known length."""
+    """Turn a page of the sheet, set its scale from one known length, or place views on it."""
 
     do: Literal["set_page"] = "set_page"
     page: Annotated[int, Field(ge=0, le=999)]
     turn: Literal[0, 90, 180, 270] | None = None
     known: KnownLength | None = None
+    views: list[PlacedView] | None = Field(None, max_length=20)
 
 
 class SetCallout(Strict):
@@ -443,6 +480,9 @@ _Single = (
     | SetExpression
     | DeleteValue
     | SetSheet
+    | AddSheet
+    | RemoveSheet
+    | NewerSheet
     | SetPage
     | SetCallout
     | NumberCallouts

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ..part.document import Callout, Link
+from ..part.document import Callout, Link, SheetFile
 from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import Kind
 from ..part.threads import THREADS
@@ -26,26 +26,94 @@ from .sketch_effects import sketch_dimension
 
 
 def _set_sheet(document: Document, command: c.SetSheet) -> Outcome:
-    return Outcome(altered(document, sheet=command.sheet))
+    if command.sheet is None:
+        return _remove_sheet(document, c.RemoveSheet(number=0)) if document.sheet else Outcome(document)
+    grown = len(command.sheet.pages) - (len(document.sheet.pages) if document.sheet else 0)
+    return Outcome(_with_sheets(document, [command.sheet, *document.further], {0: grown}))
+
+
+def _add_sheet(document: Document, command: c.AddSheet) -> Outcome:
+    return Outcome(_with_sheets(document, [*document.sheets(), command.sheet], {}))
+
+
+def _remove_sheet(document: Document, command: c.RemoveSheet) -> Outcome:
+    sheets = document.sheets()
+    if command.number >= len(sheets):
+        raise Refusal("This sheet is no longer with the part.")
+    first = sum(len(s.pages) for s in sheets[: command.number])
+    after = first + len(sheets[command.number].pages)
+    loose = [
+        b.model_copy(update={"page": 0, "at": None, "newer": ""})
+        if first <= b.page < after and b.at is not None
+        else b.model_copy(update={"page": b.page - (after - first)})
+        if b.page >= after
+        else b
+        for b in document.callouts
+    ]
+    left = [s for i, s in enumerate(sheets) if i != command.number]
+    return Outcome(altered(document, sheet=left[0] if left else None, further=left[1:], callouts=loose))
+
+
+def _newer_sheet(document: Document, command: c.NewerSheet) -> Outcome:
+    sheets = document.sheets()
+    if command.number >= len(sheets):
+        raise Refusal("This sheet is no longer with the part.")
+    first = sum(len(s.pages) for s in sheets[: command.number])
+    old = len(sheets[command.number].pages)
+    mine = {b.id for b in document.callouts if first <= b.page < first + old and b.at is not None}
+    if (set(command.places) | set(command.says)) - mine:
+        raise Refusal("One of these callouts is not on this sheet any more; try again.")
+    sheets[command.number] = command.sheet
+    after = _with_sheets(document, sheets, {command.number: len(command.sheet.pages) - old})
+    last = first + len(command.sheet.pages) - 1
+    callouts = []
+    for b in after.callouts:
+        if b.id in mine:
+            page, at = command.places.get(b.id, (min(b.page - first, last - first), None))
+            says = command.says.get(b.id, "")
+            b = b.model_copy(update={"page": min(first + page, last), "at": at or b.at, "newer": says})
+        callouts.append(b)
+    return Outcome(altered(after, callouts=callouts))
+
+
+def _with_sheets(document: Document, sheets: list[SheetFile], grown: dict[int, int]) -> Document:
+    """The document with these sheets; ``grown`` tells by how many pages which one did: callouts of later sheets keep
+    their own pages."""
+    counts = [len(s.pages) - grown.get(i, 0) for i, s in enumerate(sheets)]
+
+    def now(page: int) -> int:
+        first, more = 0, 0
+        for i, count in enumerate(counts):
+            if page < first + count:
+                break
+            first, more = first + count, more + grown.get(i, 0)
+        return page + more
+
+    callouts = [b.model_copy(update={"page": now(b.page)}) if any(grown.values()) else b for b in document.callouts]
+    return altered(document, sheet=sheets[0] if sheets else None, further=sheets[1:], callouts=callouts)
 
 
 def _set_page(document: Document, command: c.SetPage) -> Outcome:
-    sheet = document.sheet
-    if sheet is None or command.page >= len(sheet.pages):
+    hit = document.page(command.page)
+    if hit is None:
         raise Refusal("This page is no longer on the sheet.")
-    look = sheet.look(command.page)
+    sheet, own = hit
+    look = sheet.look(own)
     if command.turn is not None:
         look = look.model_copy(update={"turn": command.turn})
     if command.known is not None:
         length = names(document).value(command.known.length, "length")
-        apart = on_page(sheet.pages[command.page], *command.known.ends)
-        if apart < 1e-3 * max(sheet.pages[command.page]):
+        apart = on_page(sheet.pages[own], *command.known.ends)
+        if apart < 1e-3 * max(sheet.pages[own]):
             raise Refusal("The two places lie on one another; press the two ends of a length that you know.")
         if length <= 0:
             raise Refusal("A length on the drawing is more than zero.", field="length")
         look = look.model_copy(update={"scale": length / apart})
-    looks = {**sheet.looks, str(command.page): look}
-    return Outcome(altered(document, sheet=sheet.model_copy(update={"looks": looks})))
+    if command.views is not None:
+        look = look.model_copy(update={"views": command.views})
+    looked = sheet.model_copy(update={"looks": {**sheet.looks, str(own): look}})
+    sheets = [looked if s is sheet else s for s in document.sheets()]
+    return Outcome(altered(document, sheet=sheets[0], further=sheets[1:]))
 
 
 def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
@@ -98,7 +166,7 @@ def _number_callouts(document: Document, command: c.NumberCallouts) -> Outcome:
         read = {b.id: read_callout(document, b) for b in now}
         now.sort(key=lambda b: (read[b.id].nominal is None, -(read[b.id].nominal or 0.0)))
     else:
-        pages = document.sheet.pages if document.sheet else []
+        pages = [p for s in document.sheets() for p in s.pages]
         now.sort(key=lambda b: (b.at is None, b.page, around(b.at, pages[b.page] if b.page < len(pages) else (1, 1))))
     numbers = {b.id: i for i, b in enumerate(now, 1)}
     callouts = [b.model_copy(update={"number": numbers[b.id]}) for b in document.callouts]
@@ -256,6 +324,9 @@ def _set_expression(document: Document, command: c.SetExpression) -> Outcome:
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     c.SetSheet: _set_sheet,
+    c.AddSheet: _add_sheet,
+    c.RemoveSheet: _remove_sheet,
+    c.NewerSheet: _newer_sheet,
     c.SetPage: _set_page,
     c.SetCallout: _set_callout,
     c.NumberCallouts: _number_callouts,

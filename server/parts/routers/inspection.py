@@ -218,7 +218,6 @@ def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
     part, _ = part_for(request.user, part_id)
     document, record = opened(part).document, _measured(part)
     own = _own_sizes(document)
-    sheet = document.sheet
     return {
         "name": document.name,
         "part_number": document.number,
@@ -231,8 +230,8 @@ def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
         "rows": rows(document, record.figures["callouts"] if record else []),
         "sizes": len(own),
         "uncovered": uncovered(document),
-        "pages": len(sheet.pages) if sheet else 0,
-        "vector": sheet is not None and sheet.media_type not in ("image/png", "image/jpeg"),
+        "pages": sum(len(s.pages) for s in document.sheets()),
+        "vector": any(s.media_type not in ("image/png", "image/jpeg") for s in document.sheets()),
     }
 
 

@@ -243,8 +243,9 @@ def import_part(request: HttpRequest, workspace: Form[int], file: File[UploadedF
     bounded(file, "This file is larger than 20 MB; a part file is far smaller.")
     with slot():
         document = part_file.read(file.read())
-    if document.sheet and not _has_file(workspace, document.sheet.sha256, document.sheet.media_type):
-        document = document.model_copy(update={"sheet": None})
+    there = [s for s in document.sheets() if _has_file(workspace, s.sha256, s.media_type)]
+    if len(there) < len(document.sheets()):  # a page that is not there would give its number to another
+        document = document.model_copy(update={"sheet": None, "further": []})
     return {"id": create(workspace, document).pk}
 
 

@@ -18,6 +18,7 @@ from sulvak_core.exchange.drawing import Chosen, entities
 from sulvak_core.exchange.sheet_outline import outline_of
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.hints import Hint, hints
+from sulvak_core.sheet.newer import Newer, newer
 from sulvak_core.sheet.page import from_json
 from sulvak_core.sheet.proposals import proposals
 from sulvak_core.sketch.edit import used_numbers
@@ -141,24 +142,73 @@ def _sheet(brought: Brought[list[tuple[float, float]] | None], name: str) -> dic
     }
 
 
+How = Literal["instead", "newer", "further"]
+
+
 @router.post("/parts/{part_id}/sheet", response=PartOut)
-def upload(request: HttpRequest, part_id: UUID, version: Form[int], file: File[UploadedFile]) -> HttpResponse:
-    """Put a drawing (SVG, PNG, JPG, PDF or DXF) beside the model."""
+def upload(
+    request: HttpRequest,
+    part_id: UUID,
+    version: Form[int],
+    file: File[UploadedFile],
+    how: Form[How] = "instead",
+    number: Form[int] = 0,
+) -> HttpResponse:
+    """Put a drawing (SVG, PNG, JPG, PDF or DXF) beside the model: instead of the sheet of that number (from 0), as a
+    newer issue of it, or after all others. Of a newer issue it is told which callouts are as they were, which say
+    something else now, and which are gone."""
     part, role = part_for(request.user, part_id, "editor")
     # brought as a drawing before, it was not looked at as a sheet
     too_large = "This drawing is larger than 20 MB; save it smaller and try again."
     brought = store(part.workspace_id, file, too_large, recognise, rename=True)
     sheet = _sheet(brought, file.name or "sheet")
-    done = carry_out(part_id, version, {"do": "set_sheet", "sheet": sheet}, request.user)
-    return part_answer(done.part, role, done.outcome.said)
+    document = opened(part).document
+    said: list[str] = []
+    if how == "further" and document.sheet is not None:
+        command: dict[str, Any] = {"do": "add_sheet", "sheet": sheet}
+    elif how == "newer" and number < len(document.sheets()):
+        found, said = _newer(part, document, number, brought.stored, len(sheet["pages"]))
+        command = {"do": "newer_sheet", "number": number, "sheet": sheet, "places": found.places, "says": found.says}
+    else:
+        command = {"do": "set_sheet", "sheet": sheet}
+    done = carry_out(part_id, version, command, request.user)
+    return part_answer(done.part, role, [*done.outcome.said, *said])
 
 
-def _file_of(part: PartRecord, page: int) -> StoredFile | None:
-    """The file of a part's sheet, if it has such a page."""
-    sheet = opened(part).document.sheet
-    if sheet is None or not 0 <= page < len(sheet.pages):
+def _newer(
+    part: PartRecord, document: Document, number: int, stored: StoredFile, pages: int
+) -> tuple[Newer, list[str]]:
+    """A newer issue of a sheet held against the older one."""
+    older = document.sheets()[number]
+    first = sum(len(s.pages) for s in document.sheets()[:number])
+    file = StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=older.sha256).first()
+    mine = [c for c in document.callouts if first <= c.page < first + len(older.pages) and c.at is not None]
+    own = [c.model_copy(update={"page": c.page - first}) for c in mine]
+    was = [_read(file, n) if file else None for n in range(len(older.pages))]
+    now = [_read(stored, n) for n in range(pages)]
+    found = newer(was, now, own, document.unit)
+    if not any(now):
+        return found, ["The newer sheet cannot be read; its balloons stay where they were."] if mine else []
+    return found, [f"Newer issue: {found.said({c.id: c.number for c in mine})}"] if mine else []
+
+
+def _read(stored: StoredFile, page: int) -> dict[str, Any] | None:
+    """What stands on a page of a file, None where it cannot be read."""
+    if stored.media_type in PICTURES:
         return None
-    return StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=sheet.sha256).first()
+    with suppress(Refusal):
+        return dict(_made(stored, "sheet_reading", page=page).head)
+    return None
+
+
+def _file_of(part: PartRecord, page: int) -> tuple[StoredFile, int] | None:
+    """The file that a page of a part's sheets is in, and which of its own pages that is."""
+    hit = opened(part).document.page(page)
+    if hit is None:
+        return None
+    sheet, own = hit
+    stored = StoredFile.objects.filter(workspace_id=part.workspace_id, sha256=sheet.sha256).first()
+    return (stored, own) if stored is not None else None
 
 
 @router.get("/parts/{part_id}/sheet/{page}")
@@ -166,12 +216,13 @@ def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 2400) ->
     """A page of the sheet as a picture; of a PDF with its longer side ``longest`` pixels, so that it is sharp however
     near it is looked at. An SVG comes with a policy that lets nothing in it run."""
     part, _ = part_for(request.user, part_id)
-    stored = _file_of(part, page)
-    if stored is None:
+    hit = _file_of(part, page)
+    if hit is None:
         return HttpResponse(status=404)
+    stored, own = hit
     if stored.media_type == "application/pdf":
         wanted = next((s for s in SIZES if s >= longest), SIZES[-1])
-        data, media_type = bytes(_made(stored, "page", page=page, longest=wanted).data), "image/png"
+        data, media_type = bytes(_made(stored, "page", page=own, longest=wanted).data), "image/png"
     elif stored.media_type == DXF:
         data, media_type = bytes(_made(stored, "sheet_drawn").data), "image/svg+xml"
     else:
@@ -198,11 +249,12 @@ def outline(request: HttpRequest, part_id: UUID, step: str, data: OutlineIn) -> 
     the view's centre lines or its lower left corner; centre lines as construction lines."""
     part, role = part_for(request.user, part_id, "editor")
     document, found = sketch_in(request, part_id, step)
-    stored = _file_of(part, data.page)
-    if stored is None or document.sheet is None:
+    hit, placed = _file_of(part, data.page), document.page(data.page)
+    if hit is None or placed is None:
         raise Refusal("This page is no longer on the sheet.")
-    made = _made(stored, "sheet_reading", page=data.page)
-    mm = document.sheet.look(data.page).scale or made.head["mm"]
+    stored, own = hit
+    made = _made(stored, "sheet_reading", page=own)
+    mm = placed[0].look(own).scale or made.head["mm"]
     drawing = outline_of(from_json(json.loads(bytes(made.data))), data.view, mm, data.centres)
     chosen = Chosen(layers=[layer.name for layer in drawing.layers])
     fresh = entities(drawing, chosen, used_numbers(found.sketch, []), 5000 - len(found.sketch.entities))
@@ -250,11 +302,9 @@ def _hints(part: PartRecord, document: Document) -> dict[str, Hint]:
     """What the places of open callouts on vector sheets tell of their sizes; nothing of pages that cannot be read."""
     found: dict[str, Hint] = {}
     for page in sorted({c.page for c in document.callouts if c.link is None}):
-        stored = _file_of(part, page)
-        if stored is None or stored.media_type in PICTURES:
-            continue
-        with suppress(Refusal):
-            said = _made(stored, "sheet_reading", page=page).head
+        hit = _file_of(part, page)
+        said = _read(*hit) if hit is not None else None
+        if said is not None:
             found |= hints(said, page, document.callouts, document.unit)
     return found
 
@@ -278,9 +328,9 @@ def reading(request: HttpRequest, part_id: UUID, page: int) -> HttpResponse:
     """What stands on a page of a vector sheet: every text that is a size, with what it means and which callout has it
     already; and its notes. A picture is refused with what to do instead."""
     part, _ = part_for(request.user, part_id)
-    stored = _file_of(part, page)
-    if stored is None:
+    hit = _file_of(part, page)
+    if hit is None:
         return HttpResponse(status=404)
-    said = _made(stored, "sheet_reading", page=page).head
+    said = _made(hit[0], "sheet_reading", page=hit[1]).head
     document = opened(part).document
     return answer({**proposals(said, page, document.callouts, document.unit), "mm": said["mm"]})

@@ -582,7 +582,9 @@ export interface paths {
         put?: never;
         /**
          * Upload
-         * @description Put a drawing (SVG, PNG, JPG, PDF or DXF) beside the model.
+         * @description Put a drawing (SVG, PNG, JPG, PDF or DXF) beside the model: instead of the sheet of that number (from 0), as a
+         *     newer issue of it, or after all others. Of a newer issue it is told which callouts are as they were, which say
+         *     something else now, and which are gone.
          */
         post: operations["parts_routers_sheets_upload"];
         delete?: never;
@@ -1012,6 +1014,18 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddSheet
+         * @description One more sheet, after those there are.
+         */
+        AddSheet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add_sheet";
+            sheet: components["schemas"]["SheetFile"];
+        };
+        /**
          * AddStep
          * @description ``after`` None puts it at the hold point, or at the end.
          */
@@ -1291,7 +1305,8 @@ export interface components {
          * @description A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
          *     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
          *     its bare numbers; without one they are in the part's. One that is ``worked`` out is arithmetic over others by their
-         *     ids (``b4 - b5 - b5``), whatever its text.
+         *     ids (``b4 - b5 - b5``), whatever its text. ``newer``: what a newer issue of its sheet says in
+         *     its place, until that is taken or left; “—” where nothing stands there any more.
          */
         Callout: {
             /** At */
@@ -1303,6 +1318,11 @@ export interface components {
             /** Id */
             id: string;
             link?: components["schemas"]["Link"] | null;
+            /**
+             * Newer
+             * @default
+             */
+            newer: string;
             /** Number */
             number: number;
             /**
@@ -1616,7 +1636,7 @@ export interface components {
              */
             answer: "whole" | "changes";
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["Together"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["Together"];
             /**
              * Settled
              * @default 0
@@ -1931,10 +1951,12 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            format_version: 3;
+            format_version: 4;
+            /** Further */
+            further?: components["schemas"]["SheetFile"][];
             /**
              * General Tolerance
              * @default
@@ -3406,6 +3428,35 @@ export interface components {
             workspace: number;
         };
         /**
+         * NewerSheet
+         * @description A newer issue of a sheet in place of the older. ``places`` are where balloons stand on it, by callout: page and
+         *     place; ``says`` what it says in place of callouts that it does not have as they are: their new text, or “—”.
+         */
+        NewerSheet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "newer_sheet";
+            /** Number */
+            number: number;
+            /** Places */
+            places?: {
+                [key: string]: [
+                    number,
+                    [
+                        number,
+                        number
+                    ]
+                ];
+            };
+            /** Says */
+            says?: {
+                [key: string]: string;
+            };
+            sheet: components["schemas"]["SheetFile"];
+        };
+        /**
          * NumberCallouts
          * @description Number the balloons anew from 1: around each page from its top left, clockwise as seen; by size, the largest
          *     first; or in the order given, those left out behind.
@@ -3480,7 +3531,7 @@ export interface components {
         /**
          * PageLook
          * @description How a page of the sheet is read: turned clockwise by ``turn`` degrees; ``scale`` in mm of the part per point
-         *     of the page (1/72 inch), 0 while it is not known.
+         *     of the page (1/72 inch), 0 while it is not known; ``views`` that were placed by hand.
          */
         PageLook: {
             /**
@@ -3494,6 +3545,8 @@ export interface components {
              * @enum {integer}
              */
             turn: 0 | 90 | 180 | 270;
+            /** Views */
+            views?: components["schemas"]["PlacedView"][];
         };
         /**
          * PageOut
@@ -3894,6 +3947,31 @@ export interface components {
             volume: number;
         };
         /**
+         * PlacedView
+         * @description A view of a page, placed by hand: from which ``side`` the part is seen there, ``turn`` clockwise; ``scale`` in
+         *     mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it).
+         */
+        PlacedView: {
+            /** Origin */
+            origin: [
+                number,
+                number
+            ];
+            /** Scale */
+            scale: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "front" | "top" | "right" | "left" | "under" | "back";
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+        };
+        /**
          * Placement
          * @description A stencil placed: ``shape`` is its geometry about its insertion point, ``ids`` what stands for each of it here.
          *
@@ -4040,6 +4118,19 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * RemoveSheet
+         * @description Take a sheet away, counted from 0; its callouts stay, without a place on a page.
+         */
+        RemoveSheet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_sheet";
+            /** Number */
+            number: number;
         };
         /**
          * RemoveStep
@@ -4296,7 +4387,7 @@ export interface components {
         };
         /**
          * SetPage
-         * @description Turn a page of the sheet, or set its scale from one known length.
+         * @description Turn a page of the sheet, set its scale from one known length, or place views on it.
          */
         SetPage: {
             /**
@@ -4309,6 +4400,8 @@ export interface components {
             page: number;
             /** Turn */
             turn?: (0 | 90 | 180 | 270) | null;
+            /** Views */
+            views?: components["schemas"]["PlacedView"][] | null;
         };
         /** SetPart */
         SetPart: {
@@ -4319,7 +4412,10 @@ export interface components {
              */
             do: "set_part";
         };
-        /** SetSheet */
+        /**
+         * SetSheet
+         * @description Put a drawing in place of the first sheet, or take the first one away: the further ones move up.
+         */
         SetSheet: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -5518,7 +5614,7 @@ export interface components {
          */
         Together: {
             /** Commands */
-            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"])[];
+            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6537,6 +6633,17 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /**
+                     * How
+                     * @default instead
+                     * @enum {string}
+                     */
+                    how?: "instead" | "newer" | "further";
+                    /**
+                     * Number
+                     * @default 0
+                     */
+                    number?: number;
                     /** Version */
                     version: number;
                 };

@@ -27,6 +27,7 @@ const TONE: Record<string, string> = {
   used: "text-ochre",
   note: "text-pencil",
   reference: "text-ochre",
+  changed: "text-red",
 };
 
 export function InspectionPage() {
@@ -186,7 +187,7 @@ function Sizes({ found, lit, onLit }: SizesProps) {
               <Deviation row={r} />
             </td>
             <td className={`pr-3 font-cond ${TONE[r.verdict] ?? ""}`} title={r.said}>
-              {r.verdict === "out" ? r.said : r.verdict}
+              {r.verdict === "out" || r.verdict === "changed" ? r.said : r.verdict}
             </td>
             <td className="text-[12px] text-pencil">{r.how}</td>
           </tr>

@@ -19,12 +19,13 @@ const TONE: Record<string, string> = {
   open: "text-pencil",
   note: "text-pencil",
   reference: "text-ochre",
+  changed: "text-red font-semibold",
 };
 
 type Sorted = "number" | "state";
-const SHOWN = ["all", "open", "used", "proven", "out"] as const;
+const SHOWN = ["all", "open", "used", "proven", "out", "changed"] as const;
 type Shown = (typeof SHOWN)[number];
-const URGENT = ["out", "open", "used", "proven", "reference", "note"];
+const URGENT = ["changed", "out", "open", "used", "proven", "reference", "note"];
 
 const setMode = (sheetMode: SheetMode) => useBoard.setState({ sheetMode });
 
@@ -157,6 +158,37 @@ function Order({ count }: { count: number }) {
   );
 }
 
+/** What a newer issue of the sheet says instead: taken, which what it feeds follows, or left as it is. */
+function Changed({ callout: c }: { callout: Callout }) {
+  const gone = c.newer === "—";
+  const take = () =>
+    gone
+      ? run({ do: "delete_callout", callout: c.id })
+      : run({ do: "set_callout", callout: { ...c, text: c.newer, newer: "" } });
+  return (
+    <p className="flex items-baseline gap-2.5 border-l-2 border-red bg-panel px-3.5 pb-1 text-[12.5px]">
+      <span className="grow text-pencil">
+        {gone ? "Not on the newer sheet." : "The newer sheet says "}
+        {!gone && (
+          <span className="font-mono text-ink">
+            <NotationText text={c.newer ?? ""} />
+          </span>
+        )}
+      </span>
+      <button type="button" className="text-red underline" onClick={take}>
+        {gone ? "delete it" : "take it"}
+      </button>
+      <button
+        type="button"
+        className="underline"
+        onClick={() => run({ do: "set_callout", callout: { ...c, newer: "" } })}
+      >
+        leave it
+      </button>
+    </p>
+  );
+}
+
 /** What nothing uses yet can be proven by pointing at faces; what is so proven can be let go. */
 function Below({ callout: c, verdict: v }: { callout: Callout; verdict: Verdict | undefined }) {
   const whole = useBoard((s) => !s.sketch && !s.draft && (s.build?.bodies?.length ?? 0) > 0);
@@ -243,6 +275,11 @@ function Row({ callout: c, verdict: v, spoken }: RowProps) {
           </button>
         )}
       </li>
+      {c.newer && editable() && !correcting && (
+        <li>
+          <Changed callout={c} />
+        </li>
+      )}
       {lit && !correcting && (
         <li>
           <Below callout={c} verdict={v} />

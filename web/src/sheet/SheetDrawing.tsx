@@ -1,6 +1,6 @@
 /** One page of the sheet: moved, zoomed and turned; ballooned, scaled and measured on. */
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Callout, Doc, Proposed, XY } from "../api/types";
+import type { Callout, Proposed, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
@@ -8,17 +8,16 @@ import { pieceAt } from "./lines";
 import { useSpokenOf } from "./lit";
 import { KnownLength, Measured, PageTools } from "./PageTools";
 import { PartLines } from "./PartLines";
+import { lookOf, type SheetPage } from "./pages";
 import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
 import { pressCallout } from "./pressCallout";
 import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
 import { takeView } from "./takeOutline";
 import { usePicture } from "./usePicture";
 
-type SheetFile = NonNullable<Doc["sheet"]>;
-
 const setMode = (sheetMode: SheetMode) => useBoard.setState({ sheetMode });
 
-export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }) {
+export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }) {
   const callouts = useBoard((s) => s.part!.document.callouts ?? []);
   const mode = useBoard((s) => s.sheetMode);
   const room = useBoard((s) => s.sheetSize);
@@ -33,12 +32,12 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   const [ends, setEnds] = useState<XY[]>([]);
   const box = useRef<HTMLDivElement>(null);
   const dragging = useRef(false);
-  const { turn = 0, scale = 0 } = sheet.looks?.[String(page)] ?? {};
-  const points = sheet.pages[page] as XY;
+  const { turn = 0, scale = 0 } = lookOf(shown);
+  const points = shown.points;
   const size = fitted(points, turn, frame);
   const look = moved ?? centred(size, frame);
   const [big, tall] = [size[0] * look.k, size[1] * look.k];
-  const picture = usePicture(page, Math.max(big, tall));
+  const picture = usePicture(shown, page, Math.max(big, tall));
   useLayoutEffect(() => {
     const watch = new ResizeObserver(() => {
       if (!box.current) return; // told once more while the sheet is left
@@ -72,7 +71,7 @@ export function SheetDrawing({ sheet, page }: { sheet: SheetFile; page: number }
   // biome-ignore lint/correctness/useExhaustiveDependencies: another purpose or page begins afresh
   useEffect(() => setEnds([]), [mode, page]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another page or turn is seen whole at first
-  useEffect(() => setMoved(null), [page, turn, sheet.sha256]);
+  useEffect(() => setMoved(null), [page, turn, shown.sheet.sha256]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: a piece of the list is gone to when it is pressed
   useEffect(() => {

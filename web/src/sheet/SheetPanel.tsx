@@ -1,10 +1,9 @@
 /** The drawing being worked from, its balloons, and the list of callouts. */
-import { useRef, useState } from "react";
-import { type Refused, upload } from "../api/client";
-import type { Part } from "../api/types";
-import { board, editable, showMessage, useBoard } from "../state/store";
+import { editable, useBoard } from "../state/store";
+import { BringSheet } from "./BringSheet";
 import { Callouts } from "./Callouts";
 import { LineList } from "./LineList";
+import { pagesOf, type SheetPage } from "./pages";
 import { ReadList } from "./ReadList";
 import { SheetDrawing } from "./SheetDrawing";
 
@@ -13,12 +12,12 @@ export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => 
   const room = useBoard((s) => s.sheetSize);
   const reading = useBoard((s) => s.reading);
   const lining = useBoard((s) => s.lining);
-  const sheet = part.document.sheet;
-  const pages = sheet?.pages.length ?? 0;
+  const pages = pagesOf(part.document);
   const page = Math.min(
     useBoard((s) => s.sheetPage),
-    Math.max(0, pages - 1),
+    Math.max(0, pages.length - 1),
   );
+  const sheet = pages[page]?.sheet;
   if (folded)
     return (
       <aside aria-label="Sheet" className="bg-panel" style={{ gridColumn: 1, gridRow: 1 }}>
@@ -39,15 +38,17 @@ export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => 
         <span className="grow truncate font-cond text-[12px] text-pencil" title={sheet?.name}>
           {sheet?.name}
         </span>
-        {editable() && <Upload has={Boolean(sheet)} />}
+        {editable() && (
+          <BringSheet number={pages[page]?.number ?? null} of={part.document.further?.length ?? 0} />
+        )}
         <button type="button" className="text-pencil" aria-label="Fold the sheet away" onClick={onFold}>
           ‹‹
         </button>
       </div>
       <div className={`flex min-h-0 grow ${beside ? "flex-row" : "flex-col"}`}>
-        {pages > 1 && <Pages count={pages} page={page} tall={Boolean(beside)} />}
+        {pages.length > 1 && <Pages pages={pages} page={page} tall={Boolean(beside)} />}
         {sheet ? (
-          <SheetDrawing sheet={sheet} page={page} />
+          <SheetDrawing key={page} shown={pages[page]} page={page} />
         ) : (
           <p className="mx-3.5 border border-dashed border-hair p-4 text-pencil">
             No sheet yet. Put the drawing here (PDF, SVG, DXF, PNG or JPG), then read or balloon its sizes.
@@ -65,21 +66,24 @@ export function SheetPanel({ folded, onFold }: { folded: boolean; onFold: () => 
   );
 }
 
-/** Small pictures of the sheet's pages. */
-function Pages({ count, page, tall }: { count: number; page: number; tall: boolean }) {
+/** Small pictures of the pages of all sheets. */
+function Pages({ pages, page, tall }: { pages: SheetPage[]; page: number; tall: boolean }) {
   const id = useBoard((s) => s.part!.id);
-  const sha = useBoard((s) => s.part!.document.sheet!.sha256);
   const go = (to: number) => useBoard.setState({ sheetPage: to, sheetMode: null });
   return (
     <ol
       aria-label="Pages"
       className={`flex shrink-0 gap-1.5 overflow-auto ${tall ? "w-24 flex-col px-2" : "px-3.5 pb-1.5"}`}
     >
-      {Array.from({ length: count }, (_, k) => (
-        <li key={k} className="shrink-0">
+      {pages.map((p, k) => (
+        <li
+          key={`${p.number} ${p.own}`}
+          className={`shrink-0 ${p.own === 0 && k > 0 ? "border-l border-ink pl-1.5" : ""}`}
+        >
           <button
             type="button"
             aria-label={`Page ${k + 1}`}
+            title={p.sheet.name}
             aria-current={k === page}
             className={`block border bg-white p-0.5 ${k === page ? "border-red" : "border-hair"}`}
             onClick={() => go(k)}
@@ -88,51 +92,11 @@ function Pages({ count, page, tall }: { count: number; page: number; tall: boole
               alt=""
               loading="lazy"
               className="h-10 w-14 object-contain"
-              src={`/api/parts/${id}/sheet/${k}?${sha.slice(0, 12)}&longest=300`}
+              src={`/api/parts/${id}/sheet/${k}?${p.sheet.sha256.slice(0, 12)}&longest=300`}
             />
           </button>
         </li>
       ))}
     </ol>
-  );
-}
-
-function Upload({ has }: { has: boolean }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [busy, setBusy] = useState(false);
-  async function send(file: File) {
-    const part = board().part!;
-    setBusy(true);
-    try {
-      const after = await upload<Part>(`/api/parts/${part.id}/sheet`, {
-        version: String(part.version),
-        file,
-      });
-      useBoard.setState({ part: after, sheetPage: 0, sheetMode: null, sheetRead: null });
-    } catch (error) {
-      showMessage((error as Refused).sentence, "red");
-    } finally {
-      setBusy(false);
-    }
-  }
-  return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        className="hidden"
-        aria-label="Drawing file"
-        accept=".pdf,.svg,.dxf,.png,.jpg,.jpeg"
-        onChange={(e) => e.target.files?.[0] && send(e.target.files[0])}
-      />
-      <button
-        type="button"
-        className="font-cond text-[12.5px] text-pencil underline"
-        disabled={busy}
-        onClick={() => input.current?.click()}
-      >
-        {busy ? "reading …" : has ? "other sheet" : "add a sheet"}
-      </button>
-    </>
   );
 }

@@ -3,10 +3,12 @@ import { useEffect } from "react";
 import { get, type Refused } from "../api/client";
 import type { LinePiece, SheetLines } from "../api/types";
 import { board, stillAt, useBoard } from "../state/store";
+import { keyOf, pageNow } from "./pages";
 
 function named(): string {
-  const { part, build, sheetPage, lineTolerance } = board();
-  return [part?.document.sheet?.sha256, sheetPage, build?.version, lineTolerance].join(" ");
+  const { build, sheetPage, lineTolerance } = board();
+  const file = pageNow();
+  return [file && keyOf(file), sheetPage, build?.version, lineTolerance].join(" ");
 }
 
 async function ask(of: string) {

@@ -3,17 +3,16 @@ import { get, type Refused } from "../api/client";
 import type { Proposed, SheetReading, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, showMessage, stillAt, useBoard } from "../state/store";
+import { keyOf, pageNow } from "./pages";
 
 const TOGETHER = 300; // commands in one change
-
-const named = (sha: string, page: number) => `${sha} ${page}`;
 
 /** Read the page that is looked at, unless it has been; null where it cannot be read, with the reason in the state. */
 export async function readPage(): Promise<SheetReading | null> {
   const { part, sheetPage: page, sheetRead } = board();
-  const file = part?.document.sheet;
+  const file = pageNow();
   if (!part || !file) return null;
-  const of = named(file.sha256, page);
+  const of = keyOf(file);
   if (sheetRead?.of === of && (sheetRead.said || sheetRead.trouble)) return sheetRead.said;
   useBoard.setState({ sheetRead: { of, said: null, trouble: "" } });
   let said: SheetReading | null = null;
@@ -29,9 +28,9 @@ export async function readPage(): Promise<SheetReading | null> {
 
 /** What was read of the page that is looked at. */
 export function pageReading(): SheetReading | null {
-  const { part, sheetPage, sheetRead } = board();
-  const file = part?.document.sheet;
-  return file && sheetRead?.of === named(file.sha256, sheetPage) ? sheetRead.said : null;
+  const file = pageNow();
+  const { sheetRead } = board();
+  return file && sheetRead?.of === keyOf(file) ? sheetRead.said : null;
 }
 
 /** Open the list of what stands on the page. */

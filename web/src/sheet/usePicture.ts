@@ -1,12 +1,13 @@
 /** The picture of a page, as sharp as it is looked at; while a sharper one comes, the one before stays. */
 import { useEffect, useState } from "react";
 import { useBoard } from "../state/store";
+import type { SheetPage } from "./pages";
 
 const STEPS = [1200, 2400, 4800, 9600];
 
-export function usePicture(page: number, longest: number): string {
+/** ``page``: its number through all sheets. */
+export function usePicture({ sheet }: SheetPage, page: number, longest: number): string {
   const id = useBoard((s) => s.part!.id);
-  const sheet = useBoard((s) => s.part!.document.sheet!);
   const grows = sheet.media_type === "application/pdf";
   const wanted = STEPS.find((s) => s >= longest * (window.devicePixelRatio || 1)) ?? STEPS[STEPS.length - 1];
   const own = `/api/parts/${id}/sheet/${page}?${sheet.sha256.slice(0, 12)}`;

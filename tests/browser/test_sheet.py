@@ -234,6 +234,7 @@ def test_what_nothing_uses_is_proven_by_pointing(desk: Desk, service: Service) -
 
     callouts.get_by_role("button", name=re.compile("^10 Ø16")).click()
     page.get_by_role("button", name="Point at it").click()
+    desk.keys("v", "i")  # from above no wall is to be seen
     desk.press_on("hole")
     expect(page.get_by_role("region", name="Measured").get_by_text("diameter")).to_be_visible(timeout=30_000)
     page.get_by_role("button", name="Proves callout 10 by diameter").click()

@@ -338,17 +338,40 @@ class Worker:
         from dataclasses import asdict
 
         from sulvak_core.exchange.sheet_files import scale_of
-        from sulvak_core.inspect.sheet_lines import compare_lines
+        from sulvak_core.inspect.overlay import overlaid
+        from sulvak_core.inspect.sheet_lines import SheetLines, compare_lines
 
         document = self._document(request)
-        page, mm = scale_of(request["data"], request["media_type"], request["own"])
         hit = document.page(request["page"])
         look = hit[0].look(hit[1]) if hit else None
         shapes = [b.shape for b in self._build(document).state.bodies]
-        found = compare_lines(
-            page, shapes, (look.scale if look else 0.0) or mm, request["tolerance"], document.projection == "third"
-        )
+        found = SheetLines([], 0.0)
+        if request["media_type"] not in ("image/png", "image/jpeg"):
+            page, mm = scale_of(request["data"], request["media_type"], request["own"])
+            found = compare_lines(
+                page, shapes, (look.scale if look else 0.0) or mm, request["tolerance"], document.projection == "third"
+            )
+        if hit and look and look.views and shapes:
+            found.views += overlaid(shapes, hit[0].pages[hit[1]], look.views).views
         return json.dumps(asdict(found))
+
+    def place_view(self, request: dict[str, Any]) -> str:
+        """A view placed by two corners of it, as JSON."""
+        from sulvak_core.inspect.overlay import place_by_corners
+        from sulvak_core.part.errors import Refusal
+
+        document = self._document(request)
+        hit = document.page(request["page"])
+        if hit is None:
+            raise Refusal("This page is no longer on the sheet.")
+        sheet, own = hit
+        look = sheet.look(own)
+        shapes = [b.shape for b in self._build(document).state.bodies]
+        (a, b), side = request["corners"], request["side"]
+        taken = [v.side for v in look.views]
+        return place_by_corners(
+            shapes, sheet.pages[own], (tuple(a), tuple(b)), side, look.scale, taken
+        ).model_dump_json()
 
     def fit(self, request: dict[str, Any]) -> str:
         """What would fit a sketch to the sheet, as JSON; ``hints`` by callout: where its size stands."""

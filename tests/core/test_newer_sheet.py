@@ -53,7 +53,7 @@ def test_looks_belong_to_their_own_sheet() -> None:
     made = three_sheets()
     made.do("set_page", page=4, turn=90)
     made.do("set_page", page=2, known={"ends": [(0, 0), (0.5, 0)], "length": "100"})
-    views = [{"side": "front", "scale": 0.3, "origin": (0.4, 0.6)}]
+    views = [{"side": "front", "scale": 0.3, "origin": (0.4, 0.6), "corners": [(0.3, 0.3), (0.5, 0.6)]}]
     made.do("set_page", page=2, views=views)
     one, two, three = made.document.sheets()
     assert three.look(1).turn == 90

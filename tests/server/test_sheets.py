@@ -1,9 +1,11 @@
 """Sheets over HTTP: DXF ones drawn as pictures, pages of PDFs sharp, and what stands on a page read."""
 
+import io
 from pathlib import Path
 from typing import Any
 
 import pytest
+from PIL import Image
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
 from tests.conftest import Client, Part
@@ -171,3 +173,49 @@ def test_a_part_is_inspected_and_reported(wren: Client) -> None:
     assert sum(",proven," in line for line in lines) == 16
     fresh = wren.new_part()
     assert wren.get(f"{fresh.path}/inspection")[1]["rows"] == []
+
+
+def test_a_view_is_placed_on_a_picture_and_the_part_laid_over_it(wren: Client) -> None:
+    picture = io.BytesIO()
+    Image.new("RGB", (800, 600), "white").save(picture, "PNG")
+    part, sheet = with_sheet(wren, picture.getvalue(), "photo.png")
+    part.block()
+    part.built()
+    wide, high = sheet["pages"][0]
+    # the block is 40 × 30 from above: pressed as such
+    corners = [[0.2, 0.2], [0.2 + 0.4, 0.2 + 0.3 * wide / high]]
+    version = wren.get(part.path)[1]["version"]
+    status, after = wren.post(f"{part.path}/sheet/0/view", {"version": version, "corners": corners})
+    assert status == 200, after
+    [view] = after["document"]["sheet"]["looks"]["0"]["views"]
+    assert view["side"] == "top"
+    status, found = wren.get(f"{part.path}/sheet/0/lines")
+    assert status == 200, found
+    assert [(v["side"], v["by_hand"]) for v in found["views"]] == [("top", True)]
+    assert found["views"][0]["box"] == pytest.approx([*corners[0], *corners[1]], abs=1e-3)
+    body = {"version": after["version"], "corners": corners, "side": "under", "instead": 0}
+    status, after = wren.post(f"{part.path}/sheet/0/view", body)
+    assert [v["side"] for v in after["document"]["sheet"]["looks"]["0"]["views"]] == ["under"]
+    bad = {"version": after["version"], "corners": [[0.1, 0.1], [0.9, 0.12]]}
+    assert wren.post(f"{part.path}/sheet/0/view", bad)[0] == 422
+
+
+def test_a_newer_issue_over_http_tells_what_changed(wren: Client) -> None:
+    part, _ = with_sheet(wren, SVG)
+    for n, size in enumerate(wren.get(f"{part.path}/sheet/0/reading")[1]["sizes"], 1):
+        callout = {"id": f"b{n}", "number": n, "text": size["text"], "page": 0, "at": size["at"]}
+        part.do(do="set_callout", callout=callout)
+    version = str(wren.get(part.path)[1]["version"])
+    newer = SVG.decode().replace(">R16<", ">R16.5<").encode()
+    status, answer = wren.upload(f"{part.path}/sheet", "arm-2.svg", newer, version=version, how="newer", number="0")
+    assert status == 200, answer
+    assert any("15 callouts are as they were; changed: " in s for s in answer["said"]), answer["said"]
+    assert [c["newer"] for c in answer["document"]["callouts"] if c["newer"]] == ["R16.5"]
+    further = (DEMO / "cross-plate.svg").read_bytes()
+    status, answer = wren.upload(
+        f"{part.path}/sheet", "plate.svg", further, version=str(answer["version"]), how="further"
+    )
+    assert [s["name"] for s in answer["document"]["further"]] == ["plate.svg"]
+    assert len(wren.get(f"{part.path}/sheet/1/reading")[1]["sizes"]) == 8
+    assert wren.raw("GET", f"{part.path}/sheet/1")[0] == 200
+    assert wren.raw("GET", f"{part.path}/sheet/2")[0] == 404

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ..part.document import Side
 from ..sheet.page import Page, Stroke
 from ..sheet.views import SheetView, run, views
 from ..solid.outline import Lines, lines
@@ -24,7 +25,6 @@ from ..solid.shapes import Shape
 Array = NDArray[np.float64]
 XY = tuple[float, float]
 XYZ = tuple[float, float, float]
-Side = Literal["front", "top", "right", "left", "under", "back"]
 
 # towards the viewer, to the right on the sheet; in the order in which they are tried
 SIDES: dict[Side, tuple[XYZ, XYZ]] = {
@@ -73,6 +73,7 @@ class Compared:
     unexplained: list[Piece] = field(default_factory=list)
     missing: list[Piece] = field(default_factory=list)
     model: list[Piece] = field(default_factory=list)  # the part's own lines, to be laid over the sheet
+    by_hand: bool = False  # it was placed by hand: laid over, not compared
     projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
 
@@ -85,7 +86,7 @@ class SheetLines:
 
 
 @dataclass
-class _Place:
+class Place:
     """How a view lies on the page: part in mm (right, up) → page in points."""
 
     side: Side
@@ -168,7 +169,7 @@ def _share_run(page: Page, points: Array) -> list[XY]:
     return [(round(float(x) / w, 6), round(float(y) / h, 6)) for x, y in points]
 
 
-def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[_Place]:
+def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[Place]:
     """The sides from which the part is as wide and as high as the view."""
     left, top, right, bottom = view.box
     found = []
@@ -182,9 +183,9 @@ def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[_Place
             if abs(w - wide) > play or abs(h - high) > play:
                 continue
             middle = np.array([[(a + c) / 2, (b + d) / 2]])
-            at = _Place(side, turn, own, (0.0, 0.0)).to_page(middle)[0]
+            at = Place(side, turn, own, (0.0, 0.0)).to_page(middle)[0]
             place = ((left + right) / 2 - float(at[0]), (top + bottom) / 2 - float(at[1]))
-            found.append(_Place(side, turn, own, place))
+            found.append(Place(side, turn, own, place))
     return found
 
 
@@ -255,7 +256,7 @@ def _in_line(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
     return abs(sum(a) - sum(b)) / 2 < 0.05 * max(a[1] - a[0], b[1] - b[0])
 
 
-def _compared(page: Page, view: SheetView, model: Lines, place: _Place, tolerance: float) -> Compared:
+def _compared(page: Page, view: SheetView, model: Lines, place: Place, tolerance: float) -> Compared:
     near = tolerance / place.mm  # points
     seen, smooth, hidden = (
         [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)

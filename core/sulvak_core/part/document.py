@@ -91,12 +91,14 @@ Side = Literal["front", "top", "right", "left", "under", "back"]
 
 class PlacedView(Strict):
     """A view of a page, placed by hand: from which ``side`` the part is seen there, ``turn`` clockwise; ``scale`` in
-    mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it)."""
+    mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it);
+    ``corners`` between which it was pressed."""
 
     side: Side
     turn: Literal[0, 90, 180, 270] = 0
     scale: Annotated[float, Field(gt=0, le=1e6)]
     origin: tuple[Annotated[float, Field(ge=-100, le=100)], Annotated[float, Field(ge=-100, le=100)]]
+    corners: tuple[Share, Share]
 
 
 class PageLook(Strict):

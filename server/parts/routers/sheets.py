@@ -16,6 +16,7 @@ from kernel.models import Artifact
 from kernel.queue import ask, ask_for_pages
 from sulvak_core.exchange.drawing import Chosen, entities
 from sulvak_core.exchange.sheet_outline import outline_of
+from sulvak_core.part.document import Side
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.hints import Hint, hints
 from sulvak_core.sheet.newer import Newer, newer
@@ -89,10 +90,11 @@ class LengthsOut(Schema):
 
 
 class ViewOut(Schema):
-    """A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
-    much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
-    edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines.
-    ``projected``: it stands to the other views as the part has it, in the part's angle of projection."""
+    """A view of the sheet, or one placed ``by_hand``: from which side it is seen (None where the part looks like that
+    from none) and turned by how much, its scale in mm of the part a point, where the part's origin lies; what is drawn
+    and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
+    shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
+    projection."""
 
     box: tuple[float, float, float, float]
     side: Literal["front", "top", "right", "left", "under", "back"] | None
@@ -106,6 +108,7 @@ class ViewOut(Schema):
     unexplained: list[PieceOut]
     missing: list[PieceOut]
     model: list[PieceOut]
+    by_hand: bool
     projected: bool
 
 
@@ -321,6 +324,36 @@ def lines(request: HttpRequest, part_id: UUID, page: int, tolerance: float = 0.1
     key = ask(part.pk, part.version, {"do": "sheet_lines", "page": page, "tolerance": tolerance})
     late = "The lines are still being compared; try again in a moment."
     return dict(json.loads(bytes(wait_for(key, LINES_SECONDS, late).data)))
+
+
+class PlaceIn(Schema):
+    """Two opposite corners of a view (shares of the page), and from which side it is seen where that is known;
+    ``instead`` of which of those placed before."""
+
+    version: int
+    corners: tuple[Share, Share]
+    side: Side | None = None
+    instead: int | None = None
+
+
+@router.post("/parts/{part_id}/sheet/{page}/view", response=PartOut)
+def place_view(request: HttpRequest, part_id: UUID, page: int, data: PlaceIn) -> HttpResponse:
+    """Place a view by hand, on a sheet of any kind, so that the part's outline can be laid over it."""
+    part, role = part_for(request.user, part_id, "editor")
+    hit = opened(part).document.page(page)
+    if hit is None:
+        raise Refusal("This page is no longer on the sheet.")
+    question = {"do": "place_view", "page": page, "corners": data.corners, "side": data.side}
+    late = "The view is still being placed; try again in a moment."
+    placed = json.loads(bytes(wait_for(ask(part.pk, part.version, question), LINES_SECONDS, late).data))
+    views = [v.model_dump(mode="json") for v in hit[0].look(hit[1]).views]
+    if data.instead is not None and 0 <= data.instead < len(views):
+        views[data.instead] = placed
+    else:
+        views.append(placed)
+    change = {"do": "set_page", "page": page, "views": views}
+    part = carry_out(part_id, data.version, change, request.user).part
+    return part_answer(part, role, [])
 
 
 @router.get("/parts/{part_id}/sheet/{page}/reading", response=ReadingOut)

@@ -656,6 +656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/sheet/{page}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place View
+         * @description Place a view by hand, on a sheet of any kind, so that the part's outline can be laid over it.
+         */
+        post: operations["parts_routers_sheets_place_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/sketches/{step}/check": {
         parameters: {
             query?: never;
@@ -3949,9 +3969,21 @@ export interface components {
         /**
          * PlacedView
          * @description A view of a page, placed by hand: from which ``side`` the part is seen there, ``turn`` clockwise; ``scale`` in
-         *     mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it).
+         *     mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it);
+         *     ``corners`` between which it was pressed.
          */
         PlacedView: {
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
             /** Origin */
             origin: [
                 number,
@@ -5735,10 +5767,11 @@ export interface components {
         };
         /**
          * ViewOut
-         * @description A view of the sheet: from which side it is seen (None where the part looks like that from none) and turned by how
-         *     much, its scale in mm of the part a point, where the part's origin lies; what is drawn and explained, the part's
-         *     edges seen from there and how much of them is shown; what no edge explains, what is not shown, the part's lines.
-         *     ``projected``: it stands to the other views as the part has it, in the part's angle of projection.
+         * @description A view of the sheet, or one placed ``by_hand``: from which side it is seen (None where the part looks like that
+         *     from none) and turned by how much, its scale in mm of the part a point, where the part's origin lies; what is drawn
+         *     and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
+         *     shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
+         *     projection.
          */
         ViewOut: {
             /** Box */
@@ -5748,6 +5781,8 @@ export interface components {
                 number,
                 number
             ];
+            /** By Hand */
+            by_hand: boolean;
             drawn: components["schemas"]["LengthsOut"];
             /** Edges */
             edges: number;
@@ -6728,6 +6763,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    parts_routers_sheets_place_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
                 };
             };
         };

@@ -2,9 +2,11 @@
 import { useState } from "react";
 import type { LinePiece, SheetViewLines } from "../api/types";
 import { percent, SEEN_FROM } from "../inspect/lineWords";
-import { useBoard } from "../state/store";
+import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { pieceName, useLines } from "./lines";
+import { pageNow } from "./pages";
+import { changeView, SIDES, type Side } from "./placedViews";
 
 const close = () => useBoard.setState({ lining: false, linePiece: null });
 
@@ -12,7 +14,11 @@ export function LineList() {
   const lines = useLines();
   const ready = useBoard((s) => s.build?.version === s.part?.version);
   const blend = useBoard((s) => s.blend);
+  const picture = /png|jpeg/.test(pageNow()?.sheet.media_type ?? "");
   const said = lines?.said;
+  const placing = useBoard((s) => s.sheetMode === "place");
+  const compared = said?.views.filter((v) => !v.by_hand) ?? [];
+  const first = compared.length; // those placed by hand come after them
   return (
     <section
       aria-label="Lines of the sheet"
@@ -21,12 +27,29 @@ export function LineList() {
       <div className="flex items-center gap-3 px-3.5 pt-1">
         <h3 className="head">Lines</h3>
         <span className="grow" />
+        {editable() && (
+          <button
+            type="button"
+            aria-pressed={placing}
+            className={`font-cond text-[12.5px] underline ${placing ? "text-red" : "text-pencil"}`}
+            title="Press two opposite corners of a view's outline; the part is laid over it"
+            onClick={() => useBoard.setState({ sheetMode: placing ? null : "place", workingOut: null })}
+          >
+            place a view
+          </button>
+        )}
         <button type="button" className="font-cond text-[12.5px] text-pencil underline" onClick={close}>
           close
         </button>
       </div>
       <p role="status" className="px-3.5 py-1">
-        {said ? (
+        {said && !compared.length ? (
+          <span className="text-pencil">
+            {said.views.length
+              ? "Laid over by hand; a picture's own lines are not compared."
+              : "Place a view by hand: press “place a view”, then two opposite corners of its outline."}
+          </span>
+        ) : said ? (
           <>
             <b className={`font-mono ${said.share > 0.9995 ? "text-proof" : "text-red"}`}>
               {percent(said.share)}
@@ -55,16 +78,53 @@ export function LineList() {
         <Tolerance />
       </div>
       <ol className="min-h-0 overflow-auto" aria-label="Views of the sheet">
-        {said?.views.map((v, i) => (
-          <View key={`${v.box}`} view={v} index={i} />
-        ))}
-        {said && !said.views.length && (
+        {said?.views.map((v, i) =>
+          v.by_hand ? (
+            <PlacedByHand key={`${v.box}`} view={v} index={i - first} />
+          ) : (
+            <View key={`${v.box}`} view={v} index={i} />
+          ),
+        )}
+        {said && !said.views.length && !picture && (
           <li className="border-t border-hair px-3.5 py-1.5 text-pencil">
             No view was found on this page: no outlines of a width of their own.
           </li>
         )}
       </ol>
     </section>
+  );
+}
+
+/** A view placed by hand: from which side, at which scale. */
+function PlacedByHand({ view: v, index }: { view: SheetViewLines; index: number }) {
+  return (
+    <li className="flex items-baseline gap-2 border-t border-hair px-3.5 py-1">
+      <select
+        aria-label={`From which side view ${index + 1} is seen`}
+        className="bg-transparent"
+        disabled={!editable()}
+        value={v.side ?? "front"}
+        onChange={(e) => changeView(index, e.target.value as Side)}
+      >
+        {SIDES.map((side) => (
+          <option key={side} value={side}>
+            {SEEN_FROM[side]}
+          </option>
+        ))}
+      </select>
+      <span className="grow text-[12px] text-pencil">
+        placed by hand{v.turn ? `, turned ${v.turn}°` : ""}, {Number((v.mm * (72 / 25.4)).toFixed(3))} : 1
+      </span>
+      {editable() && (
+        <button
+          type="button"
+          className="font-cond text-[12px] underline"
+          onClick={() => changeView(index, null)}
+        >
+          let it go
+        </button>
+      )}
+    </li>
   );
 }
 

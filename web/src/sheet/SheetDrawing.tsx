@@ -10,6 +10,7 @@ import { KnownLength, Measured, PageTools } from "./PageTools";
 import { PartLines } from "./PartLines";
 import { lookOf, type SheetPage } from "./pages";
 import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
+import { placeView } from "./placedViews";
 import { pressCallout } from "./pressCallout";
 import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
 import { takeView } from "./takeOutline";
@@ -100,9 +101,15 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
     return share.every((v) => v >= 0 && v <= 1) ? share : null;
   };
   function press(e: React.PointerEvent) {
-    if (dragging.current || !(mode === "aim" || mode === "scale" || mode === "measure")) return;
+    if (dragging.current || !(mode === "aim" || mode === "scale" || mode === "measure" || mode === "place"))
+      return;
     const at = onPage(e);
     if (!at) return;
+    if (mode === "place" && ends.length === 1) {
+      setEnds([]);
+      placeView(page, [ends[0], at]);
+      return;
+    }
     if (mode !== "aim") {
       setEnds(ends.length === 1 ? [ends[0], at] : [at]);
       return;

@@ -5,8 +5,8 @@ import type { SheetLines, SheetReading, XY } from "../../api/types";
 export type SheetSize = "side" | "half" | "whole";
 
 /** What the next press on the drawing is for: a balloon, a known length, a measurement, a view whose outline goes into
- * the sketch; or a balloon's place. */
-export type SheetMode = XY | "aim" | "scale" | "measure" | "outline" | null;
+ * the sketch, the corners of a view that is placed; or a balloon's place. */
+export type SheetMode = XY | "aim" | "scale" | "measure" | "outline" | "place" | null;
 
 /** What stands on one page of one file; ``trouble``: why it cannot be read. */
 export interface PageReading {

@@ -14,8 +14,9 @@ from .places import ROOT, WEB
 
 HEAD = """# Licences of others
 
-What runs in Sulvak and was made by others, by `python -m tools.licences`. PostgreSQL (PostgreSQL Licence) and Chromium
-(BSD and others; for the tests alone) come from Debian's packages. The geometry kernel inside `cadquery-ocp-novtk` is
+What runs in Sulvak and was made by others, by `python -m tools.licences`. PostgreSQL (PostgreSQL Licence),
+Tesseract with its English data (Apache-2.0) and Chromium (BSD and others; for the tests alone) come from Debian's
+packages. The geometry kernel inside `cadquery-ocp-novtk` is
 Open CASCADE Technology (LGPL-2.1 with its exception).
 
 """

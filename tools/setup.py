@@ -120,7 +120,11 @@ def node() -> None:
 
 def everything(tests: bool) -> None:
     """All that start (or, with ``tests``, test) needs."""
-    wanted = {"postgresql": "/usr/lib/postgresql/*/bin/initdb"}
+    wanted = {
+        "postgresql": "/usr/lib/postgresql/*/bin/initdb",
+        "tesseract-ocr": "/usr/bin/tesseract",
+        "tesseract-ocr-eng": "/usr/share/tesseract-ocr/*/tessdata/eng.traineddata",
+    }
     if tests:
         wanted["chromium"] = CHROMIUM
     debian(wanted)

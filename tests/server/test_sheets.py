@@ -70,11 +70,7 @@ def test_a_page_of_a_pdf_is_as_sharp_as_asked_for(wren: Client) -> None:
     assert [width(900), width(3000), width(999_999)] == [1200, 4800, 9600]
 
 
-def test_a_picture_cannot_be_read_and_says_what_can(wren: Client) -> None:
-    import io
-
-    from PIL import Image
-
+def test_a_picture_without_letters_cannot_be_read_and_says_what_can(wren: Client) -> None:
     out = io.BytesIO()
     Image.new("RGB", (60, 40), "white").save(out, "PNG")
     part, _ = with_sheet(wren, out.getvalue(), "photo.png")

@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
+
+from PIL import Image
 
 from ..part.errors import Refusal
 from ..sheet.page import Page, as_json
+from ..sheet.pages import page_png
 from ..sheet.proposals import kept
 from ..sheet.reading import Reading, read
 from ..sheet.render import as_svg
 from .sheet_dxf import read_dxf_page
 from .sheet_pdf import read_pdf_page
+from .sheet_picture import read_picture_page
 from .sheet_svg import read_svg_page
 
-DXF = "image/vnd.dxf"
+DXF, PDF = "image/vnd.dxf", "application/pdf"
+PICTURES = ("image/png", "image/jpeg")
+PIXEL = 0.75  # points that a pixel of a picture stands for
+SCAN = 3500  # pixels of the longer side at which a scanned page is read
+FEW = 8  # strokes: a page with fewer and no letters is a scan, perhaps in a frame
 MM = 25.4 / 72  # of paper, a point
 RASTER = (
-    "This sheet is a picture, without lines or letters that could be read; its sizes are ballooned by hand. "
+    "No letters could be read on this page; its sizes are ballooned by hand. "
     "A PDF, SVG or DXF of the same drawing can be read."
 )
 
@@ -47,12 +56,26 @@ def _by_scale(reading: Reading) -> float | None:
 
 
 def sheet_reading(data: bytes, media_type: str, number: int) -> tuple[dict[str, Any], dict[str, Any]]:
-    """What a page says (``proposals.kept``, with ``mm``: of the part, a point) and the page as plain data."""
-    page, mm = page_of(data, media_type, number)
+    """What a page says (``proposals.kept``, with ``mm``: of the part, a point, and whether it is ``guessed`` from a
+    picture) and the page as plain data."""
+    guessed = media_type in PICTURES
+    if guessed:
+        page, mm = _picture(data), None
+    else:
+        page, mm = page_of(data, media_type, number)
+    if media_type == PDF and not page.letterings and len(page.strokes) < FEW:  # a scan
+        guessed, page = True, read_picture_page(page_png(data, number, SCAN), page.size)
     if not page.letterings and len(page.strokes) < 2:
         raise Refusal(RASTER)
     reading = read(page)
-    return {**kept(page, reading), "mm": mm if mm is not None else _by_scale(reading)}, as_json(page)
+    scale = mm if mm is not None else _by_scale(reading)
+    return {**kept(page, reading), "mm": scale, "guessed": guessed}, as_json(page)
+
+
+def _picture(data: bytes) -> Page:
+    with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
+        size = (picture.width * PIXEL, picture.height * PIXEL)
+    return read_picture_page(data, size)
 
 
 def dxf_drawn(data: bytes) -> tuple[str, tuple[float, float], float]:

@@ -39,7 +39,7 @@ from .sketches import SuggestionOut, sketch_in
 router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
-READER = 2  # to be raised when the same file is read differently
+READER = 3  # to be raised when the same file is read differently
 SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 PICTURES = ("image/png", "image/jpeg")
@@ -63,7 +63,7 @@ class ProposedOut(Schema):
 class ReadingOut(Schema):
     """What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
-    the boxes round the views drawn on it, the largest first."""
+    the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised in a picture."""
 
     sizes: list[ProposedOut]
     notes: list[ProposedOut]
@@ -72,6 +72,7 @@ class ReadingOut(Schema):
     mm: float | None
     unit: Literal["mm", "in"] | None
     views: list[tuple[float, float, float, float]]
+    guessed: bool
 
 
 class PieceOut(Schema):
@@ -366,4 +367,5 @@ def reading(request: HttpRequest, part_id: UUID, page: int) -> HttpResponse:
         return HttpResponse(status=404)
     said = _made(hit[0], "sheet_reading", page=hit[1]).head
     document = opened(part).document
-    return answer({**proposals(said, page, document.callouts, document.unit), "mm": said["mm"]})
+    own = {"mm": said["mm"], "guessed": said.get("guessed", False)}
+    return answer({**proposals(said, page, document.callouts, document.unit), **own})

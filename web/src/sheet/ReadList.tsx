@@ -40,6 +40,12 @@ export function ReadList() {
           {said.sizes.length > open.length ? `, ${said.sizes.length - open.length} have a balloon` : ""}
         </span>
       </div>
+      {said.guessed && (
+        <p className="border-t border-hair px-3.5 py-1 text-[12.5px] text-ochre">
+          Recognised in a picture: hold each against the drawing before it is taken. Single figures are where
+          it errs.
+        </p>
+      )}
       {said.general && said.general !== general && (
         <p className="flex gap-3 border-t border-hair px-3.5 py-1">
           <span className="grow font-mono text-[12.5px]">{said.general}</span>

@@ -84,6 +84,7 @@ const said = (...texts: [string, [number, number, number, number]][]): SheetRead
   mm: null,
   unit: null,
   views: [],
+  guessed: false,
 });
 
 describe("which text a press means", () => {

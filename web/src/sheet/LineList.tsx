@@ -113,7 +113,7 @@ function PlacedByHand({ view: v, index }: { view: SheetViewLines; index: number 
         ))}
       </select>
       <span className="grow text-[12px] text-pencil">
-        placed by hand{v.turn ? `, turned ${v.turn}°` : ""}, {Number((v.mm * (72 / 25.4)).toFixed(3))} : 1
+        placed by hand{v.turn ? `, turned ${v.turn}°` : ""}
       </span>
       {editable() && (
         <button

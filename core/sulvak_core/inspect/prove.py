@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import math
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..part.document import Callout
@@ -24,7 +24,7 @@ from ..steps.registry import Document
 from ..steps.shared import read_callout
 from .measured_callouts import faces_of, gauged
 from .prove_built import between_sides
-from .prove_sketch import EXACT, ShownFace, SketchSize, reach_of
+from .prove_sketch import EXACT, ShownFace, ShownFaces, SketchSize, reach_of
 from .prove_steps import measure
 from .shown import Measured, Unmeasurable
 
@@ -55,9 +55,15 @@ class Prover:
         self.document, self.build = document, build
         self.solids = [b.solid for b in build.state.bodies]
         self.faces = [ShownFace(s, f, surface(f), s.face_tags(f)) for s in self.solids for f in faces(s.shape)]
-        self.places = [(b.id, i) for b in build.state.bodies for i, _ in enumerate(faces(b.solid.shape))]
+        self.shown = ShownFaces(self.faces)
+        of = [(b.id, i) for b in build.state.bodies for i, _ in enumerate(faces(b.solid.shape))]
+        self.places = {id(f): place for f, place in zip(self.faces, of, strict=True)}
         self.used: list[ShownFace] = []  # the faces that the last size was measured on
         self.done = {r.id for r in build.reports if r.state == "ok"}
+        self.users: dict[str, list[str]] = {}  # which steps made something of a sketch
+        for s in document.steps:
+            if isinstance(s, ExtrudeStep | RevolveStep | HoleStep) and s.id in self.done:
+                self.users.setdefault(s.sketch, []).append(s.id)
 
     def verdict(self, callout: Callout) -> Verdict:
         r = read_callout(self.document, callout)
@@ -93,11 +99,8 @@ class Prover:
         """The faces a callout was just measured on: a sketch size's, all that its step made, or those pointed at."""
         if callout.link is None:
             return faces_of(self.build.state, callout.gauged) if callout.gauged else []
-        mine = {id(f) for f in self.used}
-        if not mine:
-            start = f"{callout.link.step}/"
-            mine = {id(f) for f in self.faces if any(t.startswith(start) for t in f.tags)}
-        return [place for f, place in zip(self.faces, self.places, strict=True) if id(f) in mine][:MOST]
+        mine = {id(f): f for f in self.used or self.shown.from_step(callout.link.step)}
+        return sorted(self.places[i] for i in mine)[:MOST]
 
     def _judge(self, v: Verdict, r: Requirement, extra: list[str]) -> Verdict:
         assert v.measured is not None and r.nominal is not None
@@ -138,12 +141,11 @@ class Prover:
             pointing = Pointing(self.document, self.build.state, self.build.guides)
             return measure(step, link.field, r, self.solids, pointing)
         d = next((d for d in step.sketch.dimensions if d.id == link.field), None)
-        makers = (ExtrudeStep, RevolveStep, HoleStep)
-        users = [s for s in self.document.steps if isinstance(s, makers) and s.id in self.done and s.sketch == step.id]
+        users = self.users.get(step.id, [])
         if d is None or not users or step.id not in self.build.frames:
             raise Unmeasurable("no solid is made from it yet")
         sketch = self.build.sketches.get(step.id, step.sketch)
-        work = SketchSize(self.faces, self.solids, sketch, self.build.frames[step.id], [u.id for u in users])
+        work = SketchSize(self.shown, self.solids, sketch, self.build.frames[step.id], users)
         self.used = work.used
         if d.kind in ("radius", "diameter"):
             return work.round(d, r)
@@ -155,7 +157,7 @@ class Prover:
 
     def _walls(self, step: ExtrudeStep) -> list[ShownFace]:
         """The walls a step grew; one that has become part of another step's shows no size of its own."""
-        walls = [f for f in self.faces if any(t.startswith(f"{step.id}/side/") for t in f.tags)]
+        walls = self.shown.from_step(f"{step.id}/side")
         own = [f for f in walls if all(t.startswith(f"{step.id}/") for t in f.tags)]
         self.used += own or walls
         if not walls:
@@ -180,8 +182,8 @@ class Prover:
         caps = {}
         for end in ("start", "end"):
             tag = f"{step.id}/{end}"
-            for f in self.faces:
-                if tag in f.tags and f.surface.kind == "plane":
+            for f in self.shown.by_tag.get(tag, ()):
+                if f.surface.kind == "plane":
                     self.used.append(f)
                     caps[end] = dot(f.surface.at, n)
         if isinstance(step.extent, TwoDepths):
@@ -197,4 +199,4 @@ class Prover:
 def prove(document: Document, build: Build) -> list[dict[str, Any]]:
     """A verdict for every callout, in balloon order."""
     prover = Prover(document, build)
-    return [asdict(prover.verdict(c)) for c in sorted(document.callouts, key=lambda c: c.number)]
+    return [dict(vars(prover.verdict(c))) for c in sorted(document.callouts, key=lambda c: c.number)]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -22,7 +24,7 @@ SHARP = 1e-6  # below this two walls run on side by side and make no corner
 NEAR = 1e-3  # mm within which an axis of the part is the one a point of the sketch is meant to be on
 
 
-@dataclass
+@dataclass(eq=False)
 class ShownFace:
     """A face of the finished solid with what it lies on and its origins."""
 
@@ -30,6 +32,48 @@ class ShownFace:
     shape: Shape
     surface: Surface
     tags: frozenset[str]
+
+
+class ShownFaces:
+    """The faces of the finished solids, to be found by where they came from."""
+
+    def __init__(self, every: list[ShownFace]) -> None:
+        self.every = every
+        self.by_tag: dict[str, list[ShownFace]] = {}
+        self._by_start: dict[str, list[ShownFace]] = {}  # of a step, and of each role of its faces
+        self._by_end: dict[str, list[ShownFace]] = {}  # copies, by what they are copies of
+        for f in every:
+            for tag in f.tags:
+                self.by_tag.setdefault(tag, []).append(f)
+                parts = tag.split("/")
+                for start in {parts[0], "/".join(parts[:2])}:
+                    mine = self._by_start.setdefault(start, [])
+                    if not mine or mine[-1] is not f:
+                        mine.append(f)
+                if len(parts) > 3:
+                    self._by_end.setdefault("/".join(parts[-3:]), []).append(f)
+
+    def of(self, tags: list[str]) -> list[ShownFace]:
+        """Faces with one of these origins, in the order in which they are on the part."""
+        return self._ordered(f for t in tags for f in self.by_tag.get(t, ()))
+
+    def from_step(self, start: str) -> list[ShownFace]:
+        """Faces of a step (``s4``), or of a role of it (``s4/side``)."""
+        return self._by_start.get(start, [])
+
+    def copies(self, ends: list[str]) -> list[ShownFace]:
+        """Faces that are copies of those origins."""
+        return self._ordered(f for e in ends for f in self._by_end.get(e, ()))
+
+    def _ordered(self, found: Iterable[ShownFace]) -> list[ShownFace]:
+        return sorted({id(f): f for f in found}.values(), key=self._place)
+
+    def _place(self, f: ShownFace) -> int:
+        return self._places[id(f)]
+
+    @cached_property
+    def _places(self) -> dict[int, int]:
+        return {id(f): n for n, f in enumerate(self.every)}
 
 
 def reach_of(walls: list[ShownFace], n: XYZ) -> float:
@@ -45,15 +89,19 @@ def reach_of(walls: list[ShownFace], n: XYZ) -> float:
 class SketchSize:
     """A sketch's dimension found again on the solid that the steps ``users`` made of it: extruded, turned, drilled."""
 
-    def __init__(
-        self, faces: list[ShownFace], solids: list[Solid], sketch: Sketch, frame: Frame, users: list[str]
-    ) -> None:
-        self.faces, self.solids, self.sketch, self.frame, self.users = faces, solids, sketch, frame, users
+    def __init__(self, shown: ShownFaces, solids: list[Solid], sketch: Sketch, frame: Frame, users: list[str]) -> None:
+        self.shown, self.faces, self.solids, self.sketch, self.frame, self.users = (
+            shown,
+            shown.every,
+            solids,
+            sketch,
+            frame,
+            users,
+        )
         self.used: list[ShownFace] = []  # the faces that showed the size
 
     def of(self, entity: str) -> list[ShownFace]:
-        tags = {f"{u}/{role}/{entity}" for u in self.users for role in ("side", "drill")}
-        return [f for f in self.faces if f.tags & tags]
+        return self.shown.of([f"{u}/{role}/{entity}" for u in self.users for role in ("side", "drill")])
 
     # -- distances -------------------------------------------------------------------------------
 
@@ -285,9 +333,10 @@ class SketchSize:
 
     def _with_copies(self, entity: str) -> list[ShownFace]:
         """An entity's faces, and those of its copies in patterns."""
-        ends = tuple(f"/{u}/{role}/{entity}" for u in self.users for role in ("side", "drill"))
+        ends = [f"{u}/{role}/{entity}" for u in self.users for role in ("side", "drill")]
         mine = self.of(entity)
-        return mine + [f for f in self.faces if f not in mine and any(t.endswith(ends) for t in f.tags)]
+        known = set(map(id, mine))
+        return mine + [f for f in self.shown.copies(ends) if id(f) not in known]
 
     def _radius(self, f: ShownFace) -> float | None:
         """A round wall's radius; of a drafted one where it stands in the sketch's plane. None for what is not round."""

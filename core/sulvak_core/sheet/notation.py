@@ -19,6 +19,7 @@ What cannot be read whole is a note.
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import Any
 
 from ..part.errors import ExpressionError
@@ -33,6 +34,7 @@ from .thread_notation import thread_in
 FARTHEST_LEGS = 5  # a chamfer's two legs differ by less; 3 × 20 is three of 20
 
 
+@lru_cache(maxsize=4096)
 def parse(text: str, unit: LengthUnit = "mm") -> Requirement:
     """The requirement a callout's text makes; kind “note” when it cannot be read as a size."""
     plain = text.strip()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from ..part.units import number
 
@@ -22,6 +22,8 @@ class Requirement(BaseModel):
     leg. ``typical``: asked of all alike, however many. ``circle``: the diameter holes lie on. ``total``: of a row of
     ``count`` spaces. ``decimals``: how many were written, which some general tolerances go by.
     """
+
+    model_config = ConfigDict(frozen=True)
 
     kind: Kind
     count: int = 1

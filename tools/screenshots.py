@@ -45,7 +45,6 @@ def sign_in(page: Page) -> None:
 def main(address: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with at_the_door(address) as page:
-        _shot(page, "sign-in")
         sign_in(page)
         expect(page.locator("li img")).to_have_count(9, timeout=40_000)
         _shot(page, "library")
@@ -73,6 +72,7 @@ def main(address: str) -> None:
         _shot(page, "preview")
         page.keyboard.press("Escape")
         _sheet(page)
+        _rough(page)
         _pod(page)
         _looking(page)
         _received(page)
@@ -95,6 +95,30 @@ def _sheet(page: Page) -> None:
     page.get_by_role("link", name="Inspection").click()
     expect(page.get_by_role("table", name="Sizes")).to_be_visible()
     _shot(page, "inspection")
+
+
+def _rough(page: Page) -> None:
+    """A plate drawn by hand, fitted to the sheet of the pod."""
+    page.goto("/")
+    page.get_by_role("button", name="New part").click()
+    page.get_by_label("Name", exact=True).fill("Drawn roughly")
+    page.get_by_role("button", name="Make the part").click()
+    page.get_by_label("Drawing file").set_input_files(ROOT / "demo" / "electronics-pod.svg")
+    page.get_by_role("button", name="read", exact=True).click()
+    page.get_by_role("button", name="Take all").click()
+    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Top plane").click()
+    board = page.get_by_test_id("board").bounding_box()
+    assert board
+    x, y = board["x"] + 0.3 * board["width"], board["y"] + 0.52 * board["height"]
+    for tool, corners in (("r", ((0, 0), (250, -230))), ("c", ((90, -120), (90, -85)))):
+        _keys(page, "d", tool)
+        for dx, dy in corners:
+            page.mouse.click(x + dx, y + dy)
+            page.wait_for_timeout(300)
+        _keys(page, "Escape")
+    _keys(page, "Escape", "k", "h")
+    expect(page.get_by_text("In green, where everything would be")).to_be_visible(timeout=40_000)
+    _shot(page, "fit-to-sheet")
 
 
 def _pod(page: Page) -> None:

@@ -9,8 +9,9 @@ import pytest
 
 from sulvak_core.exchange.sheet_files import sheet_reading
 from sulvak_core.inspect.prove import prove
+from sulvak_core.part.document import GONE
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sheet.newer import GONE, newer
+from sulvak_core.sheet.newer import newer
 
 from .parts import Made, plate
 

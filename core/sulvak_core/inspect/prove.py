@@ -7,11 +7,10 @@ import math
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..part.document import Callout
+from ..part.document import GONE, Callout
 from ..part.units import number
 from ..rebuild.engine import Build
 from ..rebuild.resolve import Pointing
-from ..sheet.newer import GONE
 from ..sheet.requirement import Requirement
 from ..solid.frame import dot
 from ..solid.measure import surface

@@ -66,6 +66,9 @@ class Gauged(Strict):
     figure: Text
 
 
+GONE = "—"  # what a newer issue of a sheet says where nothing stands any more
+
+
 class Callout(Strict):
     """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
     feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of

@@ -9,15 +9,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
+import scipy  # its parts are loaded when they are first used
 
-from ..part.document import Callout
+from ..part.document import GONE, Callout
 from ..part.units import LengthUnit
 from .notation import parse
 from .proposals import proposals
 from .requirement import Requirement
 
-GONE = "—"
 ELSEWHERE = 1.0  # what another page costs, as a share of a page
 NEAR = 0.09  # of the page: so near what a callout said may say something else now
 XY = tuple[float, float]
@@ -127,7 +126,7 @@ def _pairs(
             if (same and alike) or (not same and means.kind == t.means.kind and away < NEAR):
                 cost[i, j] = away
     wide = np.hstack([np.where(np.isfinite(cost), cost, 1e6), np.full((len(callouts), len(callouts)), 1e3)])
-    rows, columns = linear_sum_assignment(wide)
+    rows, columns = scipy.optimize.linear_sum_assignment(wide)
     return [
         (callouts[i], texts[j])
         for i, j in zip(rows.tolist(), columns.tolist(), strict=True)

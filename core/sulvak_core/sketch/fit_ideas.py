@@ -9,7 +9,7 @@ from itertools import combinations
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
+import scipy  # its parts are loaded when they are first used: many a build needs none
 
 from .candidates import Idea, Scene
 from .model import ORIGIN, X_AXIS, Arc, Circle, Point
@@ -131,7 +131,7 @@ def assigned(cost: Floats, far: float) -> list[tuple[int, int]]:
     rows, columns = cost.shape
     limited = np.where(cost < far, cost, 2 * far)
     wide = np.hstack([limited, np.full((rows, rows), far)])  # a row may also stay without one
-    found = zip(*linear_sum_assignment(wide), strict=True)
+    found = zip(*scipy.optimize.linear_sum_assignment(wide), strict=True)
     return [(int(i), int(j)) for i, j in found if j < columns and cost[i, j] < far]
 
 

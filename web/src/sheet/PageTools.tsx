@@ -23,6 +23,7 @@ export function PageTools({
   const room = useBoard((s) => s.sheetSize);
   const sketching = useBoard((s) => s.sketch !== null);
   const lining = useBoard((s) => s.lining);
+  const following = useBoard((s) => s.following);
   const bodies = useBoard((s) => s.build?.bodies?.length ?? 0);
   const known = useBoard((s) => s.sheetRead?.said?.mm ?? 0);
   const tool = (name: "scale" | "measure", words: string) => (
@@ -62,6 +63,17 @@ export function PageTools({
           onClick={chooseView}
         >
           outline
+        </button>
+      )}
+      {sketching && (
+        <button
+          type="button"
+          aria-pressed={following}
+          className={`underline ${following ? "text-ink" : ""}`}
+          title="Whether the sheet goes to the view of a sketch that is opened"
+          onClick={() => useBoard.setState({ following: !following })}
+        >
+          {following ? "follows" : "stays"}
         </button>
       )}
       {bodies > 0 && !sketching && (

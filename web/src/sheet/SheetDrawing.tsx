@@ -5,6 +5,7 @@ import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
 import { pieceAt } from "./lines";
+import "./followView";
 import { useSpokenOf } from "./lit";
 import { KnownLength, Measured, PageTools } from "./PageTools";
 import { PartLines } from "./PartLines";
@@ -26,6 +27,7 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
   const lining = useBoard((s) => s.lining);
   const blend = useBoard((s) => s.blend);
   const piece = useBoard((s) => s.linePiece);
+  const sent = useBoard((s) => s.sheetAt);
   const spoken = useSpokenOf();
   useBoard((s) => s.sheetRead); // what was read is drawn below
   const [frame, setFrame] = useState<XY>([270, 190]);
@@ -78,15 +80,26 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
   useEffect(() => {
     const points = piece && pieceAt(piece)?.points;
     if (!points) return;
-    const at = points.map((p) => turned(turn, p as XY));
-    const [left, top, right, bottom] = [
-      Math.min(...at.map((p) => p[0])),
-      Math.min(...at.map((p) => p[1])),
-      Math.max(...at.map((p) => p[0])),
-      Math.max(...at.map((p) => p[1])),
-    ];
-    setMoved(closeTo([left, top, right, bottom], size, frame));
+    setMoved(closeTo(around(points as XY[], turn), size, frame));
   }, [piece]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is sent once, and moved by hand from there
+  useEffect(() => {
+    if (sent?.page !== page) return;
+    const [left, top, right, bottom] = sent.box;
+    setMoved(
+      closeTo(
+        around(
+          [
+            [left, top],
+            [right, bottom],
+          ],
+          turn,
+        ),
+        size,
+        frame,
+      ),
+    );
+  }, [sent, page]);
 
   const onScreen = (at: XY): XY => {
     const [u, v] = turned(turn, at);
@@ -190,6 +203,13 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
       )}
     </div>
   );
+}
+
+/** The box round places of a page that is turned: left, top, right, bottom. */
+function around(points: XY[], turn: number): number[] {
+  const at = points.map((p) => turned(turn, p));
+  const [xs, ys] = [at.map((p) => p[0]), at.map((p) => p[1])];
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
 }
 
 function Marks({ marks }: { marks: XY[] }) {

@@ -26,6 +26,8 @@ export interface SheetSlice {
   sheetSize: SheetSize;
   sheetPage: number;
   sheetMode: SheetMode;
+  following: boolean; // the sheet goes to the view of a sketch that is opened
+  sheetAt: { page: number; box: number[] } | null; // where it was sent last: shares of a page
   sheetRead: PageReading | null; // newest; null while it was not asked for
   reading: boolean; // the list of what was read is open
   lining: boolean; // the sheet's lines are held against the part
@@ -40,6 +42,8 @@ export const sheet: SheetSlice = {
   sheetSize: "side",
   sheetPage: 0,
   sheetMode: null,
+  following: true,
+  sheetAt: null,
   sheetRead: null,
   reading: false,
   lining: false,

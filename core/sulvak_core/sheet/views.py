@@ -1,7 +1,8 @@
 """The views drawn on a page: which strokes are outlines, hidden or centre lines, and which of them hang together.
 
 Outlines are told by their width (ISO 128-2 draws them twice as wide as the lines of dimensions and hatching), hidden
-and centre lines by their dashes (ISO 128-2 types 02 and 04: dashed; long dashed dotted).
+and centre lines by their dashes (ISO 128-2 types 02 and 04: dashed; long dashed dotted). On a sheet drawn in one width
+the lines of dimensions are told by their arrowheads.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ import shapely
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from .dimension_lines import beside, one_width
 from .page import Box, Page, Stroke, merged
 from .ruling import furniture
 
@@ -48,9 +50,10 @@ def views(page: Page) -> list[SheetView]:
     inside = [s for s in page.strokes if _drawn_on(s.box(), frame, ruled)]
     solid = [s for s in inside if not s.dash and not s.filled and s.layer != "hatch"]
     widest = max((s.width for s in solid), default=0.0)
+    aids = beside(page, inside) if one_width(solid) else set()
     by_role: dict[str, list[Stroke]] = {}
-    for s in inside:
-        by_role.setdefault(role(s, widest), []).append(s)
+    for i, s in enumerate(inside):
+        by_role.setdefault("beside" if i in aids else role(s, widest), []).append(s)
     found = [SheetView(merged([s.box() for s in group]), group) for group in _together(by_role.get("seen", []))]
     found = _within_one_another(found)
     largest = max((_long(v.box) for v in found), default=0.0)

@@ -12,14 +12,17 @@ from ..part.units import LengthUnit
 from .page import Box
 from .proposals import proposals
 
+IN_LINE = 0.05  # of its width that the middles of views in projection may lie apart
+
 
 @dataclass(frozen=True)
 class Hint:
-    """``along``: the way a length is measured on the paper, where its text tells; ``view``: the place of the nearest
-    view in the reading's list."""
+    """``along``: the way a length is measured on the paper, where its text tells; ``views``: places in the reading's
+    list of the views it speaks of, the nearest first. A length across speaks of views above and below one another too,
+    one up of those side by side."""
 
     along: Literal["", "horizontal", "vertical"] = ""
-    view: int | None = None
+    views: tuple[int, ...] = ()
 
 
 def hints(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit: LengthUnit) -> dict[str, Hint]:
@@ -34,8 +37,28 @@ def hints(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit: Le
         along: Literal["", "horizontal", "vertical"] = ""
         if told and size["kind"] == "linear":
             along = "vertical" if _upright(size["turn"]) else "horizontal" if _level(size["turn"]) else ""
-        found[size["callout"]] = Hint(along, _view(size["box"], data["views"], data["points"]))
+        nearest = _view(size["box"], data["views"], data["points"])
+        found[size["callout"]] = Hint(along, _shared(nearest, along, data["views"]))
     return found
+
+
+def _shared(nearest: int | None, along: str, views: Sequence[Box]) -> tuple[int, ...]:
+    """The nearest view and those in projection with it that show the same length."""
+    if nearest is None:
+        return ()
+    k = {"horizontal": 0, "vertical": 1}.get(along)
+    own = views[nearest]
+    others = [
+        i
+        for i, v in enumerate(views)
+        if k is not None and i != nearest and _in_line((v[k], v[k + 2]), (own[k], own[k + 2]))
+    ]
+    return (nearest, *others)
+
+
+def _in_line(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether two stretches of the page have one middle."""
+    return abs(sum(a) - sum(b)) / 2 < IN_LINE * (b[1] - b[0])
 
 
 def _upright(turn: float) -> bool:

@@ -140,10 +140,12 @@ def fit(sketch: Sketch, values: Values, asked: Sequence[Asked], effort: float = 
 
 def _by_view(asked: Sequence[Asked]) -> list[list[Asked]]:
     """The sizes as they are asked if this view shows the sketch or that one; the one with most sizes first."""
-    views = Counter(a.view for a in asked if a.view is not None)
+    views = Counter(a.views[0] for a in asked if a.views)
     if len(views) < 2:
         return [list(asked)]
-    return [[replace(a, beside=a.view not in (None, v)) for a in asked] for v, _ in views.most_common(MOST_VIEWS)]
+    return [
+        [replace(a, beside=bool(a.views) and v not in a.views) for a in asked] for v, _ in views.most_common(MOST_VIEWS)
+    ]
 
 
 class _Try:
@@ -278,7 +280,7 @@ class _Try:
             for i, a in enumerate(slots):
                 for j, (idea, measured) in enumerate(zip(ideas, now, strict=True)):
                     if (idea.kind == "angle") == (a.kind == "angle") and (a.ident, idea) not in barred:
-                        wrong = a.along and a.along != ("horizontal", "vertical", "")[way[j]]
+                        wrong = a.along and (a.beside or a.along != ("horizontal", "vertical", "")[way[j]])
                         cost[i, j] = math.inf if wrong else off(a, a.value, measured) + UNLIKELY[sort_of(idea)]
             pairs = sorted(assigned(cost, FAR), key=lambda p: (cost[p], p))
             if not pairs:

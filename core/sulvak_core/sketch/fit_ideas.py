@@ -19,7 +19,8 @@ from .suggest import Work, bare, derivative_of
 FAR = 0.5  # |ln(asked / drawn)| from which a size is not meant by what was drawn: some 1.6 times as large
 FAR_ROUND = 0.9  # … for circles and arcs, of which there are fewer to be taken for one another
 BESIDE = 0.3  # what a size costs more that the sheet gives in another view
-ODD = 0.1  # … a diameter on an arc, a radius on a circle
+ODD = 0.1  # … a diameter on an arc
+NEVER = 0.6  # … a radius on a whole circle, which no drafter gives
 TURN = 60.0  # degrees that count as much as a size e times as large
 LEVEL = math.radians(5)  # a line drawn by hand nearer than this to a direction is meant to have it
 
@@ -31,9 +32,9 @@ Along = Literal["", "horizontal", "vertical"]
 class Asked:
     """A size of the sheet that nothing uses yet: ``value`` in mm or degrees, asked ``count`` times.
 
-    ``along`` is how its dimension line runs and ``view`` the view of the sheet it stands at, where that is known;
-    ``beside``: it stands at a view that does not show this sketch. ``aid``: the diameter of a circle that is only drawn
-    to place others.
+    ``along`` is how its dimension line runs and ``views`` those views of the sheet that it speaks of, where that is
+    known; ``beside``: it stands at a view that does not show this sketch. ``aid``: the diameter of a circle that is
+    only drawn to place others.
     """
 
     ident: str
@@ -41,7 +42,7 @@ class Asked:
     value: float
     count: int = 1
     along: Along = ""
-    view: int | None = None
+    views: tuple[int, ...] = ()
     beside: bool = False
     aid: bool = False
 
@@ -105,9 +106,9 @@ def off(a: Asked, value: float, now: float) -> float:
 
 
 def off_round(a: Asked, e: Circle | Arc) -> float:
-    odd = (a.kind == "radius") == (e.kind == "circle")
     r = a.value if a.kind == "radius" else a.value / 2
-    return abs(math.log(r / e.r)) + (ODD if odd else 0.0) + (BESIDE if a.beside else 0.0)
+    odd = {("radius", "circle"): NEVER, ("diameter", "arc"): ODD}.get((a.kind, e.kind), 0.0)
+    return abs(math.log(r / e.r)) + odd + (BESIDE if a.beside else 0.0)
 
 
 def round_value(a: Asked, e: Circle | Arc) -> float:

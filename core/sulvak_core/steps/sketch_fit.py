@@ -47,20 +47,20 @@ def _asked(document: Document, ident: str, hint: Hint) -> Iterator[Asked]:
     count = min(40 if r.typical else r.count, 400)
     if r.kind == "linear" and r.square:
         for along in ("horizontal", "vertical"):
-            yield Asked(ident, "distance", r.nominal, count, along, hint.view)  # type: ignore[arg-type]
+            yield Asked(ident, "distance", r.nominal, count, along, hint.views)  # type: ignore[arg-type]
     elif r.kind == "linear":
-        yield Asked(ident, "distance", r.nominal, count, hint.along, hint.view)
+        yield Asked(ident, "distance", r.nominal, count, hint.along, hint.views)
     elif r.kind in ("diameter", "radius") or (r.kind == "angle" and r.nominal < 180):
-        yield Asked(ident, r.kind, r.nominal, count, "", hint.view)  # type: ignore[arg-type]
+        yield Asked(ident, r.kind, r.nominal, count, "", hint.views)  # type: ignore[arg-type]
     yield from _further(ident, r, hint)
 
 
 def _further(ident: str, r: Requirement, hint: Hint) -> Iterator[Asked]:
     """What a callout says besides its own size: the circle holes lie on, a row's whole length."""
     if r.circle:
-        yield Asked(ident, "diameter", r.circle, 1, "", hint.view, aid=True)
+        yield Asked(ident, "diameter", r.circle, 1, "", hint.views, aid=True)
     if r.total and r.kind == "linear":
-        yield Asked(ident, "distance", r.total, 1, hint.along, hint.view)
+        yield Asked(ident, "distance", r.total, 1, hint.along, hint.views)
 
 
 def _told(sketch: Sketch, found: Fit) -> dict[str, Any]:

@@ -37,7 +37,7 @@ export function PageTools({
     </button>
   );
   return (
-    <div className="flex h-7 shrink-0 items-center gap-3 px-3.5 font-cond text-[12.5px] text-pencil">
+    <div className="flex h-7 shrink-0 items-center gap-3 whitespace-nowrap px-3.5 font-cond text-[12.5px] text-pencil">
       {editable() && (
         <button
           type="button"
@@ -65,7 +65,7 @@ export function PageTools({
           outline
         </button>
       )}
-      {sketching && (
+      {sketching && room !== "side" && (
         <button
           type="button"
           aria-pressed={following}

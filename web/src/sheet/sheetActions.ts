@@ -38,6 +38,14 @@ export function workOut() {
 
 export const SHEET_ACTIONS: Action[] = [
   {
+    id: "sheet-follow",
+    words: "Sheet follows opened sketches on/off",
+    keys: "s f",
+    group: "view",
+    when: shown,
+    run: () => useBoard.setState((s) => ({ following: !s.following })),
+  },
+  {
     id: "sheet-wider",
     words: "More room for the sheet",
     also: "half whole drawing larger",

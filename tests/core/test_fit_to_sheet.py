@@ -185,6 +185,36 @@ def test_a_length_of_a_view_that_does_not_show_it_is_not_used() -> None:
     assert len(made.missing) == 2
 
 
+def test_a_size_of_something_else_altogether_moves_nothing() -> None:
+    drawn = Sketch(entities=quad(50, 30), constraints=joined("coincident l1.p origin"))
+    found = fit(drawn, VALUES, lengths(6000))
+    assert found.moves == []
+    assert (found.reach, found.unplaced, len(found.missing)) == (0.0, ["b1"], 2)
+
+
+def test_in_inches_the_sizes_are_said_in_inches() -> None:
+    inch = Values(lambda text, kind: float(text) * 25.4, "in")
+    drawn = Sketch(entities=quad(50, 31), constraints=joined("coincident l1.p origin"))
+    found = fit(drawn, inch, lengths(2.5 * 25.4, 1.625 * 25.4))
+    assert {d.expr for m in found.moves for d in m.dimensions} == {"2.5", "1.625"}
+    assert size(found.sketch, "l1") == pytest.approx(63.5)
+
+
+def test_an_angle_goes_to_the_line_that_leans() -> None:
+    corners = [(0, 0), (50, 0), (40, 28), (0, 28)]
+    drawn = Sketch(
+        entities=[line(n + 1, corners[n], corners[(n + 1) % 4]) for n in range(4)],
+        constraints=ties(
+            *CORNERS.split(", "), "horizontal l1", "horizontal l3", "vertical l4", "coincident l1.p origin"
+        ),
+    )
+    found = fit(drawn, VALUES, [*lengths(60, 30), Asked("b3", "angle", 75)])
+    assert found.left == 0
+    leaning = found.sketch.entity("l2")
+    dx, dy = (leaning.q[k] - leaning.p[k] for k in (0, 1))  # type: ignore[union-attr]
+    assert math.degrees(math.atan2(dy, dx)) == pytest.approx(105)
+
+
 def test_a_radius_is_given_to_no_whole_circle_that_a_diameter_fits() -> None:
     drawn = Sketch(entities=[circle(1, (0, 0), 8.5)], constraints=ties("coincident c1.c origin"))
     found = fit(drawn, VALUES, [Asked("b1", "radius", 6), Asked("b2", "diameter", 8)])

@@ -20,6 +20,7 @@ SUM = 0.1  # what it costs more that it is the sum of two
 UNEVEN = 0.5  # what it costs to be drawn larger one way than the other
 ASIS = 0.05  # what it costs not to be drawn to size
 STARTS = 6  # how many guesses are followed
+WILD = math.log(25)  # nobody draws so much too large or too small
 
 
 def reach_of(sketch: Sketch) -> float:
@@ -94,7 +95,8 @@ class _Judge:
         """Logarithms of the scales at which some size is just as drawn."""
         drawn = [d for d in (*self.now, *self.over) if d > 0]
         lengths = {round(math.log(a / d), 3) for a in self.lengths for d in drawn}
-        return {0.0} | lengths | {round(float(a - d), 3) for a in self.radii for d in self.drawn}
+        rounds = {round(float(a - d), 3) for a in self.radii for d in self.drawn}
+        return {0.0} | {g for g in lengths | rounds if abs(g) < WILD}
 
     def off(self, gx: float, gy: float) -> float:
         """How far off all sizes are together."""

@@ -236,18 +236,20 @@ function PageLines({ id, page, of, version }: { id: string; page: number; of: nu
     retry: false,
   });
   const said = asked.data;
+  const compared = said?.views.some((v) => !v.by_hand);
   return (
     <section className="mb-5" aria-label={`Page ${page + 1}`}>
       <h2 className="head mb-1">
         {of > 1 ? `Page ${page + 1}: ` : ""}
-        {said ? `${percent(said.share)} of the sheet's lines explained` : ""}
+        {compared ? `${percent(said!.share)} of the sheet's lines explained` : ""}
+        {said && !compared ? "no view that could be compared" : ""}
       </h2>
       {!said && (
         <p role="status" className="text-pencil">
           {asked.error ? (asked.error as Refused).sentence : "Comparing the lines …"}
         </p>
       )}
-      {said && (
+      {said && compared && (
         <table className="border-collapse text-[13px]" aria-label={`Views of page ${page + 1}`}>
           <thead>
             <tr className="border-b border-ink text-left font-cond text-[12px] text-pencil">
@@ -261,33 +263,35 @@ function PageLines({ id, page, of, version }: { id: string; page: number; of: nu
             </tr>
           </thead>
           <tbody>
-            {said.views.map((v) => {
-              const drawn = v.drawn.seen + v.drawn.hidden;
-              const explained = v.explained.seen + v.explained.hidden;
-              const missing = v.edges - v.shown;
-              return (
-                <tr key={`${v.box}`} className="border-b border-hair">
-                  <td className="py-1 pr-5">
-                    {v.side ? SEEN_FROM[v.side] : "the part looks like this from no side"}
-                    {v.turn ? `, turned ${v.turn}°` : ""}
-                    {v.side && !v.projected ? ", out of projection" : ""}
-                  </td>
-                  <td className={`pr-5 font-mono ${explained > drawn - 0.01 ? "text-proof" : "text-red"}`}>
-                    {percent(drawn ? explained / drawn : 1)}
-                  </td>
-                  <td className="pr-5 font-mono">{v.drawn.seen.toFixed(1)}</td>
-                  <td className="pr-5 font-mono">{v.drawn.hidden.toFixed(1)}</td>
-                  <td className="pr-5 font-mono">
-                    {v.unexplained.length
-                      ? `${v.unexplained.length} × ${(drawn - explained).toFixed(2)} mm`
-                      : "–"}
-                  </td>
-                  <td className="font-mono">
-                    {missing > 0.01 ? `${v.missing.length} × ${missing.toFixed(2)} mm` : "–"}
-                  </td>
-                </tr>
-              );
-            })}
+            {said.views
+              .filter((v) => !v.by_hand)
+              .map((v) => {
+                const drawn = v.drawn.seen + v.drawn.hidden;
+                const explained = v.explained.seen + v.explained.hidden;
+                const missing = v.edges - v.shown;
+                return (
+                  <tr key={`${v.box}`} className="border-b border-hair">
+                    <td className="py-1 pr-5">
+                      {v.side ? SEEN_FROM[v.side] : "the part looks like this from no side"}
+                      {v.turn ? `, turned ${v.turn}°` : ""}
+                      {v.side && !v.projected ? ", out of projection" : ""}
+                    </td>
+                    <td className={`pr-5 font-mono ${explained > drawn - 0.01 ? "text-proof" : "text-red"}`}>
+                      {percent(drawn ? explained / drawn : 1)}
+                    </td>
+                    <td className="pr-5 font-mono">{v.drawn.seen.toFixed(1)}</td>
+                    <td className="pr-5 font-mono">{v.drawn.hidden.toFixed(1)}</td>
+                    <td className="pr-5 font-mono">
+                      {v.unexplained.length
+                        ? `${v.unexplained.length} × ${(drawn - explained).toFixed(2)} mm`
+                        : "–"}
+                    </td>
+                    <td className="font-mono">
+                      {missing > 0.01 ? `${v.missing.length} × ${missing.toFixed(2)} mm` : "–"}
+                    </td>
+                  </tr>
+                );
+              })}
           </tbody>
         </table>
       )}

@@ -20,6 +20,7 @@ from ..solid.shapes import Shape, faces
 from ..steps.registry import Document
 from ..steps.shared import read_callout
 from .measuring import Figure, Pick, measure
+from .prove_steps import flat_legs
 
 MOST = 8  # proposals given
 TRIED = 60  # pairs measured in full
@@ -77,6 +78,8 @@ def _candidates(every: Sequence[_Face], kind: str, wanted: float, r: Requirement
         yield from _round(every, wanted if kind == "radius" else wanted / 2, r)
     elif kind == "angle":
         yield from _angles(every, wanted, r)
+    elif kind == "chamfer":
+        yield from _chamfers(every, wanted, r)
     elif kind == "linear":
         yield from _apart(every, wanted, r)
         yield from _rings(every, wanted, r)
@@ -99,6 +102,17 @@ def _round(every: Sequence[_Face], radius: float, r: Requirement) -> Iterator[Ra
             if miss is not None:
                 told.add(key)
                 yield (miss, float((r.through or r.depth is not None) and not f.on.hollow), -f.size), (f,)
+
+
+def _chamfers(every: Sequence[_Face], wanted: float, r: Requirement) -> Iterator[Ranked]:
+    for solid in {id(f.body.solid): f.body.solid for f in every}.values():
+        legs = flat_legs(solid)
+        for f in (f for f in every if f.body.solid is solid and f.index in legs):
+            low, high = sorted(legs[f.index])
+            miss = _miss(low - wanted, wanted, r)
+            other = r.leg or wanted
+            if miss is not None:
+                yield (miss, abs(high - other) / other, -f.size), (f,)
 
 
 def _apart(every: Sequence[_Face], wanted: float, r: Requirement) -> Iterator[Ranked]:

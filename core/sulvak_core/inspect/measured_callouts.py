@@ -17,6 +17,7 @@ from ..solid.shapes import faces
 from ..steps.registry import Document
 from .holes_seen import held_to, holes
 from .measuring import Pick, measure
+from .prove_steps import flat_legs
 from .shown import Measured, Unmeasurable
 
 EXACT = 1e-6  # mm
@@ -36,9 +37,26 @@ def gauged(document: Document, state: State, by: Gauged, r: Requirement) -> Meas
     found = next((f for f in answer.figures if f.name == by.figure), None)
     if found is None:
         raise Unmeasurable(f"these places have no {by.figure} any more")
+    if by.figure == "chamfer" and len(picks) == 1 and picks[0].kind == "face":
+        return _chamfer(state, picks[0], r)
     if by.figure not in ("diameter", "radius") or len(picks) != 1 or picks[0].kind != "face":
         return found.value, None, []
     return _round(state, picks[0], found.value / (2 if by.figure == "diameter" else 1), found.value, r)
+
+
+def _chamfer(state: State, pick: Pick, r: Requirement) -> Measured:
+    """The smaller leg, how many chamfers are like it, and what the other leg or the angle is that it should not be."""
+    body = next(b for b in state.bodies if b.id == pick.body)
+    low, high = sorted(flat_legs(body.solid, pick.index)[pick.index])
+    every = [sorted(legs) for b in state.bodies for legs in flat_legs(b.solid).values()]
+    alike = sum(abs(a - low) < EXACT and abs(b - high) < EXACT for a, b in every)
+    wrong = []
+    if r.leg is not None and abs(high - max(r.leg, r.nominal or 0.0)) > EXACT:
+        wrong.append(f"{number(high)} the other way, {number(r.leg)} asked")
+    lean = math.degrees(math.atan2(low, high))
+    if r.leg is None and r.angle is not None and min(abs(lean - r.angle), abs(90 - lean - r.angle)) > EXACT:
+        wrong.append(f"not at {number(r.angle)}°")
+    return low, r.count if alike >= r.count else alike, wrong
 
 
 def _round(state: State, pick: Pick, radius: float, value: float, r: Requirement) -> Measured:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
@@ -18,6 +18,7 @@ from ..solid.measure import curve, face_area, neighbours, surface
 from ..solid.shapes import Shape, faces, vertices
 from ..steps.registry import Document
 from .mass import density
+from .prove_steps import flat_legs
 
 NEAR = 0.01  # mm: how far a place sent from a picture may be off the corner it means
 PLACES = 4
@@ -169,10 +170,24 @@ def _face(t: _Thing, told: _Teller) -> list[Figure]:
         told.power("area", distance.face_area(t.shape), "area"),
         told.length("length around", distance.around(t.shape)),
     ]
+    legs = flat_legs(t.body.solid, t.pick.index).get(t.pick.index)
+    if legs:
+        figures += _chamfer(legs, told)
     wall = distance.wall_behind(t.body.shape, t.shape, t.pick.at) if t.pick.at else None
     if wall:
         figures.append(told.length("material behind this place", wall[0], line=(wall[1], wall[2])))
     return figures
+
+
+def _chamfer(legs: tuple[float, float], told: _Teller) -> list[Figure]:
+    """What a face that may be a chamfer takes off the faces beside it, the smaller first."""
+    low, high = sorted(legs)
+    one, two = told.length("chamfer", low), told.length("chamfer, the other way", high)
+    even = abs(high - low) < 1e-6
+    text = one.text.removesuffix(f" {told.unit}")
+    notation = f"{text}×45°" if even else f"{text} × {two.text.removesuffix(f' {told.unit}')}"
+    one = replace(one, callout=notation)
+    return [one] if even else [one, replace(two, callout="")]
 
 
 def _between(a: _Thing, b: _Thing, told: _Teller) -> list[Figure]:

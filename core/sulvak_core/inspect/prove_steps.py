@@ -81,17 +81,12 @@ def _radius(step: FilletStep, r: Requirement, solids: list[Solid]) -> Measured:
 
 def _chamfer(step: ChamferStep, field: str, r: Requirement, solids: list[Solid]) -> Measured:
     """The legs a chamfer cut off its two faces, by where it meets them; of two unlike legs the one asked for."""
-    pairs: list[tuple[float, float]] = []
-    for solid in solids:
-        every = faces(solid.shape)
-        beside: dict[int, list[tuple[Shape, int]]] = {}
-        for edge, sides in neighbours(solid):
-            for i in sides if len(sides) == 2 else []:
-                beside.setdefault(i, []).append((edge, sides[1] if sides[0] == i else sides[0]))
-        for i, face in enumerate(every):
-            if any(t.startswith(f"{step.id}/chamfer/") for t in solid.face_tags(face)):
-                found = _legs(face, [(e, every[j]) for e, j in beside.get(i, [])])
-                pairs += [found] if found else []
+    pairs = [
+        legs
+        for solid in solids
+        for i, legs in flat_legs(solid).items()
+        if any(t.startswith(f"{step.id}/chamfer/") for t in solid.face_tags(faces(solid.shape)[i]))
+    ]
     if not pairs:
         raise Unmeasurable("nothing of its flats is left on the part")
     if field == "angle":
@@ -104,6 +99,19 @@ def _chamfer(step: ChamferStep, field: str, r: Requirement, solids: list[Solid])
         odd = [p for p in pairs if all(abs(math.degrees(math.atan2(a, b)) - r.angle) > 1e-6 for a, b in (p, p[::-1]))]
         wrong += [f"not at {number(r.angle)}°"] if odd else []
     return value, None, wrong
+
+
+def flat_legs(solid: Solid, only: int | None = None) -> dict[int, tuple[float, float]]:
+    """What each face of a solid (or ``only`` one) would take off the two faces it lies between if it were a chamfer,
+    in mm, by its number: flats across an edge, cones about an axis."""
+    every = faces(solid.shape)
+    beside: dict[int, list[tuple[Shape, int]]] = {}
+    for edge, sides in neighbours(solid):
+        for i in sides if len(sides) == 2 else []:
+            beside.setdefault(i, []).append((edge, sides[1] if sides[0] == i else sides[0]))
+    wanted = beside if only is None else {only: beside.get(only, [])}
+    found = {i: _legs(every[i], [(e, every[j]) for e, j in around]) for i, around in wanted.items()}
+    return {i: legs for i, legs in found.items() if legs is not None and min(legs) > 1e-9}
 
 
 def _legs(face: Shape, beside: list[tuple[Shape, Shape]]) -> tuple[float, float] | None:

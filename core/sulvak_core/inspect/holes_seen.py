@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from ..part.units import number
 from ..sheet.requirement import Requirement
 from ..solid.frame import XYZ, dot, plus, scaled
-from ..solid.measure import Surface, curve, inside, surface
+from ..solid.measure import Surface, curve, inside, off_axis, one_axis, surface
 from ..solid.shapes import Solid, edges, faces
 from .layout import misplaced
 
@@ -65,12 +65,12 @@ def holes(solids: Sequence[Solid], hollow: bool = True) -> list[SeenHole]:
             if s.kind not in ("cylinder", "cone") or s.hollow != hollow:
                 continue
             rims = [c for e in edges(face) for c in [curve(e)]]
-            mine = next((g for g in groups if g[1] is solid and _same_axis(g[0], s)), None)
+            mine = next((g for g in groups if g[1] is solid and one_axis(g[0], s)), None)
             if mine is None:
                 mine = (s, solid, [])
                 groups.append(mine)
             way = mine[0].direction
-            at = [(dot(p, way), _off_axis(p, mine[0])) for c in rims for p in (c.start, c.end)]
+            at = [(dot(p, way), off_axis(p, mine[0])) for c in rims for p in (c.start, c.end)]
             if at:
                 low, high = min(at), max(at)
                 ends = (low[1], high[1]) if s.kind == "cone" else (s.radius, s.radius)
@@ -85,20 +85,6 @@ def holes(solids: Sequence[Solid], hollow: bool = True) -> list[SeenHole]:
             air = [not inside(solid.shape, plus(foot, scaled(lead.direction, z))) for z in beyond]
             found.append(SeenHole(foot, lead.direction, walls, cones, (air[0], air[1])))
     return found
-
-
-def _off_axis(p: XYZ, s: Surface) -> float:
-    away = plus(p, scaled(s.at, -1.0))
-    off = plus(away, scaled(s.direction, -dot(away, s.direction)))
-    return math.sqrt(dot(off, off))
-
-
-def _same_axis(a: Surface, b: Surface) -> bool:
-    if abs(abs(dot(a.direction, b.direction)) - 1) > SQUARE:
-        return False
-    away = plus(b.at, scaled(a.at, -1.0))
-    off = plus(away, scaled(a.direction, -dot(away, a.direction)))
-    return dot(off, off) < EXACT * EXACT
 
 
 def _runs(stretches: list[Stretch]) -> list[list[Stretch]]:

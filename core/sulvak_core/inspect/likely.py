@@ -15,7 +15,7 @@ from ..part.units import number
 from ..rebuild.state import Body, State
 from ..sheet.requirement import Requirement
 from ..solid.frame import dot, plus, scaled
-from ..solid.measure import Surface, face_area, points, surface
+from ..solid.measure import Surface, face_area, one_axis, points, surface
 from ..solid.shapes import Shape, faces
 from ..steps.registry import Document
 from ..steps.shared import read_callout
@@ -146,22 +146,16 @@ def _rings(every: Sequence[_Face], wanted: float, r: Requirement) -> Iterator[Ra
     """Round faces about one axis, one inside the other."""
     for a, b in combinations([f for f in every if f.on.kind == "cylinder"], 2):
         apart = abs(a.on.radius - b.on.radius)
-        miss = _miss(apart - wanted, wanted, r) if apart > 1e-6 and _one_axis(a, b) else None
+        miss = _miss(apart - wanted, wanted, r) if apart > 1e-6 and one_axis(a.on, b.on) else None
         if miss is not None:
             yield (miss, float(a.on.hollow == b.on.hollow), 0.7, -min(a.size, b.size)), (a, b)
-
-
-def _one_axis(a: _Face, b: _Face) -> bool:
-    away = plus(b.on.at, scaled(a.on.at, -1.0))
-    parallel = abs(abs(dot(a.on.direction, b.on.direction)) - 1) < PARALLEL
-    return parallel and dot(away, away) - dot(away, a.on.direction) ** 2 < 1e-10
 
 
 def _axes(every: Sequence[_Face]) -> list[_Face]:
     """One round face for each axis, the largest."""
     found: list[_Face] = []
     for f in sorted((f for f in every if f.on.kind == "cylinder"), key=lambda f: -f.size):
-        if not any(_one_axis(o, f) for o in found):
+        if not any(one_axis(o.on, f.on) for o in found):
             found.append(f)
     return found
 

@@ -9,7 +9,7 @@ from ..rebuild.resolve import Pointing
 from ..rebuild.tooling import StepFailure
 from ..sheet.requirement import Requirement
 from ..solid.frame import XYZ, cross, dot, plus, scaled
-from ..solid.measure import Surface, curve, full_turn, surface
+from ..solid.measure import Surface, curve, full_turn, one_axis, surface
 from ..solid.shapes import Shape, Solid, edges, faces
 from ..steps.kinds.revolve import RevolveStep
 from ..steps.kinds.rib import RibStep
@@ -27,19 +27,13 @@ def between_sides(sides: Sequence[Surface]) -> float:
         for b in sides[i + 1 :]:
             if a.kind == b.kind == "plane" and dot(a.direction, b.direction) < -1 + ALIKE:
                 thick.append(dot(plus(a.at, scaled(b.at, -1.0)), a.direction))
-            elif a.kind == b.kind == "cylinder" and a.hollow != b.hollow and _one_axis(a, b):
+            elif a.kind == b.kind == "cylinder" and a.hollow != b.hollow and one_axis(a, b):
                 outer, inner = (a, b) if b.hollow else (b, a)
                 thick.append(outer.radius - inner.radius)
     found = [t for t in thick if t > 0]
     if not found:
         raise Unmeasurable("no two sides of its wall that face away are left on the part")
     return min(found)
-
-
-def _one_axis(a: Surface, b: Surface) -> bool:
-    away = plus(b.at, scaled(a.at, -1.0))
-    off = plus(away, scaled(a.direction, -dot(away, a.direction)))
-    return abs(abs(dot(a.direction, b.direction)) - 1) < ALIKE and dot(off, off) < 1e-12
 
 
 def tagged(solids: Sequence[Solid], start: str) -> list[tuple[Shape, Surface]]:

@@ -25,7 +25,7 @@ from OCP.TopLoc import TopLoc_Location
 
 from .extent import box as box
 from .face_sums import face_sums
-from .frame import XYZ, Frame, scaled
+from .frame import XYZ, Frame, dot, plus, scaled
 from .shapes import Shape, Solid, edges, faces, vertices
 
 
@@ -190,6 +190,18 @@ def neighbours(solid: Solid) -> list[tuple[Shape, list[int]]]:
             else:
                 known.append(i)
     return [(e, at.get(e) or []) for e in order]
+
+
+def off_axis(p: XYZ, s: Surface) -> float:
+    """How far (mm) a point is from the axis of a round surface."""
+    away = plus(p, scaled(s.at, -1.0))
+    off = plus(away, scaled(s.direction, -dot(away, s.direction)))
+    return math.sqrt(dot(off, off))
+
+
+def one_axis(a: Surface, b: Surface) -> bool:
+    """Whether two round surfaces lie about one axis, to a millionth of a mm."""
+    return abs(abs(dot(a.direction, b.direction)) - 1) < 1e-9 and off_axis(b.at, a) < 1e-6
 
 
 def full_turn(s: Surface) -> bool:

@@ -59,6 +59,8 @@ class Prover:
         self.places = {id(f): place for f, place in zip(self.faces, of, strict=True)}
         self.used: list[ShownFace] = []  # the faces that the last size was measured on
         self.done = {r.id for r in build.reports if r.state == "ok"}
+        self.steps = {s.id: s for s in document.steps}
+        self.numbers = {s.id: 10 * (i + 1) for i, s in enumerate(document.steps)}
         self.users: dict[str, list[str]] = {}  # which steps made something of a sketch
         for s in document.steps:
             if isinstance(s, ExtrudeStep | RevolveStep | HoleStep) and s.id in self.done:
@@ -77,7 +79,7 @@ class Prover:
         if callout.link is None and callout.gauged is None:
             return v
         v.state = "used"
-        where = f"used in {self.document.position(callout.link.step)}" if callout.link else "measured on the part"
+        where = f"used in {self.numbers.get(callout.link.step, 0)}" if callout.link else "measured on the part"
         try:
             if callout.link:
                 measured, count, extra = self._measure(callout, r)
@@ -125,7 +127,7 @@ class Prover:
     def _measure(self, callout: Callout, r: Requirement) -> Measured:
         link, self.used = callout.link, []
         assert link is not None
-        step = self.document.step(link.step)
+        step = self.steps.get(link.step)
         if isinstance(step, ExtrudeStep):
             if link.field == "wall":
                 return between_sides([f.surface for f in self._walls(step)]), None, []

@@ -219,11 +219,8 @@ function Row({ callout: c, verdict: v, spoken }: RowProps) {
   const lit = useBoard((s) => s.callout === c.id);
   const [correcting, setCorrecting] = useState(false);
   return (
-    <>
-      <li
-        className={`group flex items-center border-t border-hair ${lit ? "bg-redwash" : spoken ? "bg-proofwash" : ""}`}
-        data-spoken={spoken || undefined}
-      >
+    <li className="border-t border-hair" data-spoken={spoken || undefined}>
+      <div className={`group flex items-center ${lit ? "bg-redwash" : spoken ? "bg-proofwash" : ""}`}>
         {correcting ? (
           <Correcting callout={c} onDone={() => setCorrecting(false)} />
         ) : (
@@ -274,18 +271,10 @@ function Row({ callout: c, verdict: v, spoken }: RowProps) {
             ×
           </button>
         )}
-      </li>
-      {c.newer && editable() && !correcting && (
-        <li>
-          <Changed callout={c} />
-        </li>
-      )}
-      {lit && !correcting && (
-        <li>
-          <Below callout={c} verdict={v} />
-        </li>
-      )}
-    </>
+      </div>
+      {c.newer && editable() && !correcting && <Changed callout={c} />}
+      {lit && !correcting && <Below callout={c} verdict={v} />}
+    </li>
   );
 }
 

@@ -77,14 +77,21 @@ def _shape(element: Any, layer: str, m: Any, k: float, page: Page) -> None:
     width = float(element.stroke_width or 0.0) * k if line else 0.0
     dash = _dash(element, k)
     common: dict[str, Any] = {"width": width, "dash": dash, "layer": layer, "filled": filled}
-    path = (S.Path(element) * m).reify()
     if isinstance(element, S.Circle | S.Ellipse) and math.isclose(element.rx, element.ry, rel_tol=1e-9):
         c = m.point_in_matrix_space((element.cx, element.cy))
         r = float(element.rx) * k
         start = (float(c.x) + r, float(c.y))
         page.strokes.append(Stroke("circle", (start, start), (float(c.x), float(c.y)), r, math.tau, **common))
         return
-    for segment in path:
+    # by far the most are straight, and placed without being made anew
+    straight = isinstance(element, S.Path) and all(isinstance(s, S.Move | S.Line | S.Close) for s in element)
+    if straight and element.transform.is_identity():
+        for s in (s for s in element if not isinstance(s, S.Move) and s.start is not None and s.end is not None):
+            a, b = ((float(p.x) * k + m.e, float(p.y) * k + m.f) for p in (s.start, s.end))
+            if math.dist(a, b) > 1e-6:
+                page.strokes.append(Stroke("line", (a, b), **common))
+        return
+    for segment in (S.Path(element) * m).reify():
         stroke = _segment(segment, common)
         if stroke is not None:
             page.strokes.append(stroke)

@@ -14,7 +14,7 @@ from ..sheet.requirement import Requirement
 from ..sheet.worked_out import used, worked_out
 from ..sketch.words import thing
 from . import commands as c
-from . import walk
+from . import sheet_commands, walk
 from .copy_effects import repattern
 from .kinds.hole import HoleStep
 from .kinds.sketch import SketchStep
@@ -25,18 +25,18 @@ from .shared import Outcome, altered, read_callout, step_of
 from .sketch_effects import sketch_dimension
 
 
-def _set_sheet(document: Document, command: c.SetSheet) -> Outcome:
+def _set_sheet(document: Document, command: sheet_commands.SetSheet) -> Outcome:
     if command.sheet is None:
-        return _remove_sheet(document, c.RemoveSheet(number=0)) if document.sheet else Outcome(document)
+        return _remove_sheet(document, sheet_commands.RemoveSheet(number=0)) if document.sheet else Outcome(document)
     grown = len(command.sheet.pages) - (len(document.sheet.pages) if document.sheet else 0)
     return Outcome(_with_sheets(document, [command.sheet, *document.further], {0: grown}))
 
 
-def _add_sheet(document: Document, command: c.AddSheet) -> Outcome:
+def _add_sheet(document: Document, command: sheet_commands.AddSheet) -> Outcome:
     return Outcome(_with_sheets(document, [*document.sheets(), command.sheet], {}))
 
 
-def _remove_sheet(document: Document, command: c.RemoveSheet) -> Outcome:
+def _remove_sheet(document: Document, command: sheet_commands.RemoveSheet) -> Outcome:
     sheets = document.sheets()
     if command.number >= len(sheets):
         raise Refusal("This sheet is no longer with the part.")
@@ -54,7 +54,7 @@ def _remove_sheet(document: Document, command: c.RemoveSheet) -> Outcome:
     return Outcome(altered(document, sheet=left[0] if left else None, further=left[1:], callouts=loose))
 
 
-def _newer_sheet(document: Document, command: c.NewerSheet) -> Outcome:
+def _newer_sheet(document: Document, command: sheet_commands.NewerSheet) -> Outcome:
     sheets = document.sheets()
     if command.number >= len(sheets):
         raise Refusal("This sheet is no longer with the part.")
@@ -93,7 +93,7 @@ def _with_sheets(document: Document, sheets: list[SheetFile], grown: dict[int, i
     return altered(document, sheet=sheets[0] if sheets else None, further=sheets[1:], callouts=callouts)
 
 
-def _set_page(document: Document, command: c.SetPage) -> Outcome:
+def _set_page(document: Document, command: sheet_commands.SetPage) -> Outcome:
     hit = document.page(command.page)
     if hit is None:
         raise Refusal("This page is no longer on the sheet.")
@@ -116,7 +116,7 @@ def _set_page(document: Document, command: c.SetPage) -> Outcome:
     return Outcome(altered(document, sheet=sheets[0], further=sheets[1:]))
 
 
-def _set_callout(document: Document, command: c.SetCallout) -> Outcome:
+def _set_callout(document: Document, command: sheet_commands.SetCallout) -> Outcome:
     new = command.callout
     if new.worked:
         _check_worked(document, new)
@@ -155,7 +155,7 @@ def _following(document: Document, changed: Callout) -> Outcome:
     return outcome
 
 
-def _number_callouts(document: Document, command: c.NumberCallouts) -> Outcome:
+def _number_callouts(document: Document, command: sheet_commands.NumberCallouts) -> Outcome:
     now = sorted(document.callouts, key=lambda b: b.number)
     if command.by == "hand":
         place = {ident: i for i, ident in enumerate(dict.fromkeys(command.order))}
@@ -201,7 +201,7 @@ def _check_worked(document: Document, new: Callout) -> None:
         raise Refusal("Only sizes can be worked with, and one of these is a note.", field="worked")
 
 
-def _gauge_callout(document: Document, command: c.GaugeCallout) -> Outcome:
+def _gauge_callout(document: Document, command: sheet_commands.GaugeCallout) -> Outcome:
     callout = next((b for b in document.callouts if b.id == command.callout), None)
     if callout is None:
         raise Refusal("This callout is no longer on the sheet.")
@@ -212,14 +212,14 @@ def _gauge_callout(document: Document, command: c.GaugeCallout) -> Outcome:
     return Outcome(altered(document, callouts=[gauged if b.id == callout.id else b for b in document.callouts]))
 
 
-def _delete_callout(document: Document, command: c.DeleteCallout) -> Outcome:
+def _delete_callout(document: Document, command: sheet_commands.DeleteCallout) -> Outcome:
     users = [b.number for b in document.callouts if b.worked and command.callout in used(b.worked)]
     if users:
         raise Refusal(f"Callout {users[0]} is worked out from this one; delete that first, or work it out otherwise.")
     return Outcome(altered(document, callouts=[b for b in document.callouts if b.id != command.callout]))
 
 
-def _link_callout(document: Document, command: c.LinkCallout) -> Outcome:
+def _link_callout(document: Document, command: sheet_commands.LinkCallout) -> Outcome:
     callout = next((b for b in document.callouts if b.id == command.callout), None)
     if callout is None:
         raise Refusal("This callout is no longer on the sheet.")
@@ -323,15 +323,15 @@ def _set_expression(document: Document, command: c.SetExpression) -> Outcome:
 
 
 EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
-    c.SetSheet: _set_sheet,
-    c.AddSheet: _add_sheet,
-    c.RemoveSheet: _remove_sheet,
-    c.NewerSheet: _newer_sheet,
-    c.SetPage: _set_page,
-    c.SetCallout: _set_callout,
-    c.NumberCallouts: _number_callouts,
-    c.DeleteCallout: _delete_callout,
-    c.GaugeCallout: _gauge_callout,
-    c.LinkCallout: _link_callout,
+    sheet_commands.SetSheet: _set_sheet,
+    sheet_commands.AddSheet: _add_sheet,
+    sheet_commands.RemoveSheet: _remove_sheet,
+    sheet_commands.NewerSheet: _newer_sheet,
+    sheet_commands.SetPage: _set_page,
+    sheet_commands.SetCallout: _set_callout,
+    sheet_commands.NumberCallouts: _number_callouts,
+    sheet_commands.DeleteCallout: _delete_callout,
+    sheet_commands.GaugeCallout: _gauge_callout,
+    sheet_commands.LinkCallout: _link_callout,
     c.SetExpression: _set_expression,
 }

@@ -297,3 +297,25 @@ def test_a_newer_issue_of_a_sheet_and_a_further_one(desk: Desk, service: Service
     expect(page.get_by_role("list", name="Pages")).to_have_count(0)
     desk.saved()
     assert [len(desk.document()["further"]), sum(c["at"] is not None for c in desk.document()["callouts"])] == [0, 16]
+
+
+def test_a_window_pulled_on_the_sheet_takes_what_lies_in_it(desk: Desk) -> None:
+    """The right arm of the plate's view, pulled out of the middle of it: one hole and nothing that runs out."""
+    desk.new_part("Arm of a plate")
+    page = desk.page
+    page.get_by_label("Drawing file").set_input_files(DEMO / "cross-plate.svg")
+    expect(desk.sheet.get_by_text("cross-plate.svg")).to_be_visible()
+    desk.sketch_on("Top")
+    desk.sheet.get_by_role("button", name="outline", exact=True).click()
+    view = page.get_by_role("button", name="Take the outline of this view").first
+    box = view.bounding_box()
+    assert box
+    at = [(box["x"] + fx * box["width"], box["y"] + fy * box["height"]) for fx, fy in ((0.8, 0.4), (0.99, 0.6))]
+    page.mouse.move(*at[0])
+    page.mouse.down()
+    page.mouse.move(*at[1], steps=5)
+    page.mouse.up()
+    expect(page.get_by_text(re.compile("taken from the sheet"))).to_be_visible()
+    desk.saved()
+    drawn = [e for e in desk.entities().values() if not e["construction"]]
+    assert [(e["kind"], e["r"]) for e in drawn] == [("circle", 2.25)]

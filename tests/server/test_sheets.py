@@ -119,6 +119,17 @@ def test_the_outline_of_a_view_goes_into_a_sketch_to_scale(wren: Client) -> None
     xs = [v for e in drawn if e["kind"] == "line" for v in (e["p"][0], e["q"][0])]
     assert (min(xs), max(xs)) == (-45, 45)
     assert {e["r"] for e in drawn if e["kind"] == "circle"} == {2.25, 8.0}
+    # a window round the hole in the middle: only what lies wholly within comes in
+    page = wren.get(f"{part.path}/sheet/0/reading")[1]["views"][0]
+    middle = [(page[0] + page[2]) / 2, (page[1] + page[3]) / 2]
+    window = [middle[0] - 0.05, middle[1] - 0.06, middle[0] + 0.05, middle[1] + 0.06]
+    body = {"version": after["version"], "page": 0, "window": window}
+    status, after = wren.post(f"{part.path}/sketches/s1/outline", body)
+    assert status == 200, after
+    fresh = after["document"]["steps"][0]["sketch"]["entities"][len(entities) :]
+    assert [e["r"] for e in fresh if e["kind"] == "circle"] == [8.0]
+    empty = {"version": after["version"], "page": 0, "window": [0.9, 0.1, 0.95, 0.2]}
+    assert wren.post(f"{part.path}/sketches/s1/outline", empty)[0] == 422
     assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 0, "view": 7})[0] == 422
     assert wren.post(f"{part.path}/sketches/s1/outline", {"version": after["version"], "page": 3, "view": 0})[0] == 422
 

@@ -8,7 +8,7 @@ import math
 import numpy as np
 
 from ..part.errors import Refusal
-from ..sheet.page import Page, Stroke
+from ..sheet.page import Box, Page, Stroke, merged
 from ..sheet.views import SheetView, views
 from .drawing import Collector, Drawing, Shape
 
@@ -34,13 +34,14 @@ def origin_of(view: SheetView) -> XY:
     return left, bottom
 
 
-def outline_of(page: Page, index: int, mm: float | None, centres: bool = True) -> Drawing:
+def outline_of(page: Page, index: int, mm: float | None, centres: bool = True, window: Box | None = None) -> Drawing:
     """The outlines of view ``index`` of a page (the largest is 0) in mm, y up, as a drawing with the layers “outline”
-    and “centre lines”. ``mm``: of the part, a point of the page.
+    and “centre lines”; of those that lie wholly within a ``window`` (shares of the page) where there is one. ``mm``: of
+    the part, a point of the page.
 
     Raises Refusal where there is no such view, or the scale is not known.
     """
-    found = views(page)
+    found = views(page) if window is None else _within(page, window)
     if not 0 <= index < len(found):
         raise Refusal("This view is not on the page any more; choose one again.")
     if not mm:
@@ -64,6 +65,22 @@ def outline_of(page: Page, index: int, mm: float | None, centres: bool = True) -
     drawing = into.done()
     drawing.unit = "mm"
     return drawing
+
+
+def _within(page: Page, window: Box) -> list[SheetView]:
+    """What lies wholly within a window, as one view. Raises Refusal where there are no outlines."""
+    w, h = page.size
+    left, top, right, bottom = window[0] * w, window[1] * h, window[2] * w, window[3] * h
+
+    def inside(s: Stroke) -> bool:
+        a, b, c, d = s.box()
+        return left <= a and top <= b and c <= right and d <= bottom
+
+    every = views(page)
+    seen = [s for v in every for s in v.seen if inside(s)]
+    if not seen:
+        raise Refusal("No outline lies wholly within this window; pull it round what is meant.")
+    return [SheetView(merged([s.box() for s in seen]), seen, [], [s for v in every for s in v.centre if inside(s)])]
 
 
 def _marks_a_circle(line: Stroke, view: SheetView) -> bool:

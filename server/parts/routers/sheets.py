@@ -239,12 +239,14 @@ def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 2400) ->
 
 
 class OutlineIn(Schema):
-    """Which view of which page goes into a sketch: its place in ``ReadingOut.views``."""
+    """Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the
+    page) round what is meant."""
 
     version: int
     page: int
-    view: int
+    view: int = 0
     centres: bool = True
+    window: tuple[float, float, float, float] | None = None
 
 
 @router.post("/parts/{part_id}/sketches/{step}/outline", response=PartOut)
@@ -259,7 +261,8 @@ def outline(request: HttpRequest, part_id: UUID, step: str, data: OutlineIn) -> 
     stored, own = hit
     made = _made(stored, "sheet_reading", page=own)
     mm = placed[0].look(own).scale or made.head["mm"]
-    drawing = outline_of(from_json(json.loads(bytes(made.data))), data.view, mm, data.centres)
+    view = 0 if data.window else data.view
+    drawing = outline_of(from_json(json.loads(bytes(made.data))), view, mm, data.centres, data.window)
     chosen = Chosen(layers=[layer.name for layer in drawing.layers])
     fresh = entities(drawing, chosen, used_numbers(found.sketch, []), 5000 - len(found.sketch.entities))
     change = {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in fresh]}

@@ -3498,7 +3498,8 @@ export interface components {
         };
         /**
          * OutlineIn
-         * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``.
+         * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the page)
+         *     round what is meant.
          */
         OutlineIn: {
             /**
@@ -3510,8 +3511,18 @@ export interface components {
             page: number;
             /** Version */
             version: number;
-            /** View */
+            /**
+             * View
+             * @default 0
+             */
             view: number;
+            /** Window */
+            window?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * OutsideEdges

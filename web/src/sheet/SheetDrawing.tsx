@@ -33,8 +33,10 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
   const [frame, setFrame] = useState<XY>([270, 190]);
   const [moved, setMoved] = useState<Look | null>(null); // null: as it fits
   const [ends, setEnds] = useState<XY[]>([]);
+  const [pulled, setPulled] = useState<[XY, XY] | null>(null); // a window round outlines
   const box = useRef<HTMLDivElement>(null);
   const dragging = useRef(false);
+  const from = useRef<XY | null>(null); // where a window round outlines began
   const { turn = 0, scale = 0 } = lookOf(shown);
   const points = shown.points;
   const size = fitted(points, turn, frame);
@@ -113,6 +115,15 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
     ]);
     return share.every((v) => v >= 0 && v <= 1) ? share : null;
   };
+  /** A window pulled round what is meant: its outlines go into the sketch. */
+  function letGo() {
+    from.current = null;
+    if (!pulled) return;
+    const [[ax, ay], [bx, by]] = pulled;
+    setPulled(null);
+    const window = [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
+    if (window[2] - window[0] > 0.01 && window[3] - window[1] > 0.01) takeView(0, window);
+  }
   function press(e: React.PointerEvent) {
     if (dragging.current || !(mode === "aim" || mode === "scale" || mode === "measure" || mode === "place"))
       return;
@@ -151,14 +162,23 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
         }}
         onPointerDown={(e) => {
           dragging.current = false;
-          e.currentTarget.setPointerCapture(e.pointerId);
+          from.current = mode === "outline" ? onPage(e) : null;
+          // a view that is pressed there takes its own press, unless a window is pulled
+          if (mode !== "outline") e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
+          const at = from.current && e.buttons ? onPage(e) : null;
+          if (from.current && at) {
+            const far = Math.hypot((at[0] - from.current[0]) * big, (at[1] - from.current[1]) * tall) > 5;
+            if (!pulled && far) e.currentTarget.setPointerCapture(e.pointerId);
+            if (pulled || far) setPulled([from.current, at]);
+          }
+          if (mode === "outline") return;
           if (!e.buttons || look.k === 1 || Math.abs(e.movementX) + Math.abs(e.movementY) < 2) return;
           dragging.current = true;
           setMoved({ ...look, x: look.x + e.movementX, y: look.y + e.movementY });
         }}
-        onPointerUp={press}
+        onPointerUp={(e) => (pulled ? letGo() : press(e))}
         onDoubleClick={() => mode === null && setMoved(null)}
       >
         <img
@@ -177,6 +197,7 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
         />
         {lining && <PartLines onScreen={onScreen} />}
         <Marks marks={marks} />
+        {pulled && <Window corners={pulled.map(onScreen) as [XY, XY]} />}
         {said?.sizes.map((one) => (
           <Text key={`${one.text} ${one.box}`} one={one} turn={turn} onScreen={onScreen} />
         ))}
@@ -202,6 +223,20 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
         <Measured ends={ends} size={points} turn={turn} scale={scale || (pageReading()?.mm ?? 0)} />
       )}
     </div>
+  );
+}
+
+function Window({ corners: [[ax, ay], [bx, by]] }: { corners: [XY, XY] }) {
+  return (
+    <div
+      className="pointer-events-none absolute border border-dashed border-red bg-redwash/30"
+      style={{
+        left: Math.min(ax, bx),
+        top: Math.min(ay, by),
+        width: Math.abs(ax - bx),
+        height: Math.abs(ay - by),
+      }}
+    />
   );
 }
 
@@ -276,8 +311,6 @@ function View({
       aria-label="Take the outline of this view"
       className="absolute border-2 border-dashed border-red bg-redwash/30 hover:bg-redwash/70"
       style={{ left: a[0] - 4, top: a[1] - 4, width: b[0] - a[0] + 8, height: b[1] - a[1] + 8 }}
-      onPointerDown={(e) => e.stopPropagation()}
-      onPointerUp={(e) => e.stopPropagation()}
       onClick={onPress}
     />
   );

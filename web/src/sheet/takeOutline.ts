@@ -27,8 +27,8 @@ export async function chooseView() {
   showMessage(none, "red");
 }
 
-/** Take a view by its place among those of the page that is looked at. */
-export async function takeView(view: number) {
+/** Take a view by its place among those of the page that is looked at, or what a window (shares of it) holds. */
+export async function takeView(view: number, window: number[] | null = null) {
   const { part, sketch, sheetPage: page } = board();
   if (!part || !sketch) return;
   await inTurn(async () => {
@@ -37,6 +37,7 @@ export async function takeView(view: number) {
         version: board().part!.version,
         page,
         view,
+        window,
       });
       applyPart(after);
       useBoard.setState({ sheetMode: null, checking: true, tolerance: null });

@@ -3498,8 +3498,8 @@ export interface components {
         };
         /**
          * OutlineIn
-         * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the page)
-         *     round what is meant.
+         * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the
+         *     page) round what is meant.
          */
         OutlineIn: {
             /**

@@ -16,6 +16,7 @@ from procrastinate.exceptions import JobAborted
 
 from live.events import tell
 from parts.models import PartRecord, StoredFile
+from sulvak_core.part.document import sheets_in
 from sulvak_core.rebuild.version import FILE, HAS, KERNEL_VERSION
 from sulvak_core.steps.registry import load
 from sulvak_server import room
@@ -244,7 +245,7 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     if question["do"] == "sheet_lines":
         return _page(record, question["page"])
     if question["do"] == "report":
-        sheets = [_file(record, s["sha256"]) for s in _sheets(record)]
+        sheets = [_file(record, s["sha256"]) for s in sheets_in(record.document)]
         return {"sheets": [(f["data"], f["media_type"]) for f in sheets]}
     if question["do"] != "compare":
         return {}
@@ -258,14 +259,9 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     return {"other": other.document}
 
 
-def _sheets(record: PartRecord) -> list[dict[str, Any]]:
-    first = record.document.get("sheet")
-    return [first, *record.document.get("further", [])] if first else []
-
-
 def _page(record: PartRecord, page: int) -> dict[str, Any]:
     """The file that a page of a part's sheets is in, and which of its own pages that is."""
-    for sheet in _sheets(record):
+    for sheet in sheets_in(record.document):
         if page < len(sheet["pages"]):
             return {**_file(record, sheet["sha256"]), "own": page}
         page -= len(sheet["pages"])

@@ -11,6 +11,7 @@ from django.db import transaction
 from kernel.queue import ask_for_build
 from live.events import tell
 from sulvak_core.part.difference import difference
+from sulvak_core.part.document import sheets_in
 from sulvak_core.part.errors import Refusal
 from sulvak_core.steps import commands
 from sulvak_core.steps.effects import apply
@@ -111,16 +112,11 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
     here = StoredFile.objects.filter(workspace_id=part.workspace_id)
     if fresh and here.filter(sha256__in=fresh).count() < len(fresh):
         raise Refusal("The file of this step is not in this workspace; bring it in first.")
-    known = _sheets(part.document)
-    for sheet in (s for s in _sheets(after) if s not in known):
+    known = sheets_in(part.document)
+    for sheet in (s for s in sheets_in(after) if s not in known):
         kind = here.filter(sha256=sheet["sha256"]).values_list("media_type", flat=True).first()
         if kind not in SHEETS or kind != sheet["media_type"]:
             raise Refusal("This drawing is not among the sheets of this workspace; bring it in first.")
-
-
-def _sheets(document: dict[str, Any]) -> list[dict[str, Any]]:
-    first = document.get("sheet")
-    return [first, *document.get("further", [])] if first else []
 
 
 def _store(part: PartRecord, known: Opened, made: Opened, user: Any, **entry: Any) -> None:

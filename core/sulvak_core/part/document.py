@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Generic, Literal, TypeVar
+from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -64,6 +64,12 @@ class Gauged(Strict):
 
     spots: list[Spot] = Field(min_length=1, max_length=2)
     figure: Text
+
+
+def sheets_in(data: dict[str, Any]) -> list[dict[str, Any]]:
+    """All sheets of a document's JSON data, the first one first."""
+    first = data.get("sheet")
+    return [first, *data.get("further", [])] if first else []
 
 
 GONE = "—"  # what a newer issue of a sheet says where nothing stands any more

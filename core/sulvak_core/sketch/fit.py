@@ -67,7 +67,7 @@ from .model import ORIGIN, X_AXIS, Y_AXIS, Arc, Circle, Constraint, Dimension, S
 from .profiles import profile
 from .rows import Floats
 from .solve import solve, turned_lines
-from .suggest import Suggestion, Work, bare
+from .suggest import Suggestion, Work, bare, farthest
 
 MOST_VIEWS = 4
 GOOD = 0.1  # what a way costs that leaves nothing unsaid and nothing unused, at most
@@ -199,16 +199,15 @@ class _Try:
     def _scale(self) -> None:
         """Bring what has no size at all nearer to the sizes of the sheet, as a whole, before any is given."""
         work, s = self.work, self.work.sketch
+        work.limit = math.inf
         if (
             s.given
             or s.placements
             or any(d.driving for d in s.dimensions)
             or any(c.kind == "fixed" for c in s.constraints)
         ):
-            self.work.limit = math.inf
             return
         sx, sy = scales(self.work, self.asked, SHARP * self.near)
-        self.work.limit = math.inf
         if (sx, sy) == (1.0, 1.0):
             return
         grown = scaled(s, sx, sy)
@@ -320,7 +319,6 @@ class _Try:
 
     def _chance(self) -> None:
         """What the sizes leave free: what nearly holds; where all of it can be anywhere, a place at the origin."""
-        self.work.limit = math.inf
         self._ties([equals, *_CHANCE], lengths_too=True)
         self._sizes()
         free = self.work.free
@@ -407,7 +405,7 @@ class _Try:
             constraints, dimensions = [ties[c.id] for c in s.constraints], [ended[d.id] for d in s.dimensions]
             alone = _alone(began, self.values, [*constraints, *dimensions])
             owner = self.callout.get(dimensions[0].id, "") if dimensions else ""
-            far = _moved(began, alone) if alone is not None else s.moves
+            far = farthest(began, alone) if alone is not None else s.moves
             moves.append(Move(constraints, dimensions, s.said, s.takes, far, s.refs, owner, alone))
         sketch = self.work.sketch.model_copy(
             update={
@@ -418,7 +416,7 @@ class _Try:
             }
         )
         unplaced = [a.ident for a in self.asked if not self.placed[a.ident] and not a.aid]
-        return Fit(moves, sketch, _moved(began, sketch), self.work.left, self.missing, list(dict.fromkeys(unplaced)))
+        return Fit(moves, sketch, farthest(began, sketch), self.work.left, self.missing, list(dict.fromkeys(unplaced)))
 
 
 # -- what a sketch is --------------------------------------------------------------------------------------
@@ -431,19 +429,6 @@ def _nothing_wanted(kind: str, now: float, near: float) -> None:
 def _shape(sketch: Sketch) -> object:
     """What encloses what: each closed region's lines, how deep it lies and how many holes it has."""
     return sorted((r.around, r.depth, len(r.holes)) for r in profile(sketch).regions)
-
-
-def _moved(before: Sketch, after: Sketch) -> float:
-    """How far (mm) the point moves that moves farthest, or the radius grows that grows most."""
-    was = {e.id: e for e in before.entities}
-    most = 0.0
-    for e in after.entities:
-        old = was[e.id]
-        for (_, a), (_, b) in zip(points_of(old).items(), points_of(e).items(), strict=True):
-            most = max(most, math.dist(a, b))
-        if isinstance(e, Circle | Arc) and isinstance(old, Circle | Arc):
-            most = max(most, abs(e.r - old.r))
-    return most
 
 
 def _alone(sketch: Sketch, values: Values, ties: Sequence[Constraint | Dimension]) -> Sketch | None:

@@ -20,7 +20,7 @@ from .candidates import SIZES, TIES, Idea, Scene, line_sizes, places, round_size
 from .directions import bearings
 from .edit import Values, used_numbers, with_tie
 from .freedom import null_space
-from .model import ORIGIN, X_AXIS, Constraint, Dimension, Line, Sketch, points_of
+from .model import ORIGIN, X_AXIS, Arc, Circle, Constraint, Dimension, Line, Sketch, points_of
 from .rows import Batch, Floats
 from .solution_branches import branched
 from .solve import solve
@@ -162,8 +162,7 @@ class Work:
     ) -> None:
         self.sketch, self.values, self.near, self.wanted = sketch, values, near, wanted
         self.limit = near if limit is None else limit
-        self.began = {ref: at for e in sketch.entities for ref, at in points_of(e).items()}
-        self.radii = {e.id: e.r for e in sketch.entities if e.kind in ("circle", "arc")}
+        self.began = sketch
         self.found: list[Suggestion] = []
         self.given: Counter[tuple[str, float]] = Counter()  # how often a value of the sheet has gone to a size
         self.rows = [0, 0]  # dimension lines so far below the sketch, and to its left
@@ -261,7 +260,7 @@ class Work:
         solution = solve(trial, self.values.all(trial))
         if not solution.solved:
             return False
-        moves = self._moved(solution.sketch)
+        moves = farthest(self.began, solution.sketch)
         if moves > self.limit + 1e-9:
             return False
         before, self.sketch = self.sketch, solution.sketch
@@ -306,14 +305,18 @@ class Work:
         out = low[1 - way] - reach * (0.06 + 0.07 * self.rows[way])
         return (middle, out) if way == 0 else (out, middle)
 
-    def _moved(self, after: Sketch) -> float:
-        most = 0.0
-        for e in after.entities:
-            for ref, at in points_of(e).items():
-                most = max(most, math.dist(at, self.began[ref]))
-            if e.kind in ("circle", "arc"):
-                most = max(most, abs(e.r - self.radii[e.id]))
-        return most
+
+def farthest(before: Sketch, after: Sketch) -> float:
+    """How far (mm) the point moves that moves farthest, or the radius grows that grows most."""
+    was = {e.id: e for e in before.entities}
+    most = 0.0
+    for e in after.entities:
+        old = was[e.id]
+        places = points_of(old)
+        most = max([most, *(math.dist(at, places[ref]) for ref, at in points_of(e).items())])
+        if isinstance(e, Circle | Arc) and isinstance(old, Circle | Arc):
+            most = max(most, abs(e.r - old.r))
+    return most
 
 
 def bare(idea: Idea, ident: str, expr: str) -> Dimension:

@@ -16,7 +16,7 @@ from ..sketch.solve import solve
 from .kinds.sketch import SketchStep
 from .registry import Document
 from .shared import read_callout, values_for
-from .sketch_view import MOST
+from .sketch_view import MOST, told_suggestion
 
 EFFORT = 10.0  # seconds of work after which no further way is tried
 
@@ -67,13 +67,7 @@ def _told(sketch: Sketch, found: Fit) -> dict[str, Any]:
     return {
         "moves": [
             {
-                "said": m.said,
-                "takes": m.takes,
-                "moves": m.moves,
-                "refs": m.refs,
-                "constraints": [c.model_dump(mode="json") for c in m.constraints],
-                "dimensions": [d.model_dump(mode="json") for d in m.dimensions],
-                "callout": m.callout or None,
+                **told_suggestion(m, m.callout or None),
                 "alone": None if m.alone is None else _changed(sketch, m.alone),
             }
             for m in found.moves

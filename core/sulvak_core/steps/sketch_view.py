@@ -17,7 +17,7 @@ from ..sketch.mend import mend
 from ..sketch.model import Text
 from ..sketch.profiles import profile
 from ..sketch.regions import Region
-from ..sketch.suggest import default_tolerance, suggest
+from ..sketch.suggest import Suggestion, default_tolerance, suggest
 from ..sketch.system import Builder
 from .kinds.sketch import SketchStep
 from .registry import Document
@@ -126,18 +126,21 @@ def suggestions(document: Document, step: SketchStep, tolerance: float | None = 
             callout = next((i for i in hits if _gives(given, i, d.kind, value)), None)
             if callout:
                 free.remove(callout)
-        made.append(
-            {
-                "said": s.said,
-                "takes": s.takes,
-                "moves": s.moves,
-                "refs": s.refs,
-                "constraints": [c.model_dump(mode="json") for c in s.constraints],
-                "dimensions": [d.model_dump(mode="json") for d in s.dimensions],
-                "callout": callout,
-            }
-        )
+        made.append(told_suggestion(s, callout))
     return {"suggestions": made, "left": found.left, "tolerance": tolerance or default_tolerance(sketch)}
+
+
+def told_suggestion(s: Suggestion, callout: str | None) -> dict[str, Any]:
+    """A suggestion as plain data, with the callout that its size is from."""
+    return {
+        "said": s.said,
+        "takes": s.takes,
+        "moves": s.moves,
+        "refs": s.refs,
+        "constraints": [c.model_dump(mode="json") for c in s.constraints],
+        "dimensions": [d.model_dump(mode="json") for d in s.dimensions],
+        "callout": callout,
+    }
 
 
 def _as(given: str, kind: str, nominal: float) -> float | None:

@@ -6,8 +6,9 @@ import random
 import time
 
 from sulvak_core.exchange.sheet_files import sheet_reading
+from sulvak_core.inspect.model_lines import SIDES
 from sulvak_core.inspect.prove import prove
-from sulvak_core.inspect.sheet_lines import SIDES, compare_lines
+from sulvak_core.inspect.sheet_lines import compare_lines
 from sulvak_core.rebuild.engine import Build, build
 from sulvak_core.sheet.page import Lettering, Page, Stroke
 from sulvak_core.sheet.render import as_svg

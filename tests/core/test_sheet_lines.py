@@ -13,8 +13,9 @@ import pytest
 from sulvak_core.exchange import part_file
 from sulvak_core.exchange.sheet_pdf import read_pdf_page
 from sulvak_core.exchange.sheet_svg import read_svg_page
+from sulvak_core.inspect.model_lines import SIDES
 from sulvak_core.inspect.prove import prove
-from sulvak_core.inspect.sheet_lines import SIDES, SheetLines, compare_lines
+from sulvak_core.inspect.sheet_lines import SheetLines, compare_lines
 from sulvak_core.rebuild.engine import Build, build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.sheet.page import Page, Stroke

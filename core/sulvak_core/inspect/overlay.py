@@ -12,7 +12,8 @@ from ..part.document import PlacedView, Side
 from ..part.errors import Refusal
 from ..solid.outline import Lines, lines
 from ..solid.shapes import Shape
-from .sheet_lines import DEEP, SIDES, Compared, Piece, Place, SheetLines
+from .model_lines import DEEP, SIDES
+from .sheet_lines import Compared, Piece, Place, SheetLines
 
 XY = tuple[float, float]
 Box = tuple[float, float, float, float]

@@ -3,47 +3,46 @@
 A view is placed by itself where it can be: seen from one of the six sides, its outline is as wide and high as the part
 is from there, and of the sides of which that is so the one whose edges explain most of it is meant. Then both are
 looked at in small steps: a place of the sheet's line is explained where an edge runs within the tolerance.
+
+Sections are told by their titles and by section lining; they are held against the part as it is cut by the plane of
+their cutting line, or where there is none by the plane that explains most.
 """
 
 from __future__ import annotations
 
-import itertools
 import math
-from dataclasses import dataclass, field
-from typing import Any, Literal
+from dataclasses import dataclass, field, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..part.document import Side
 from ..sheet.page import Page, Stroke
+from ..sheet.section_marks import SectionTitle, titled, titles, traces
 from ..sheet.views import SheetView, run, views
-from ..solid.outline import Lines, lines
+from ..solid.outline import Lines
 from ..solid.shapes import Shape
+from .model_lines import SIDES, Model, Seen
+from .runs import places, run_length, runs_apart
+from .section_lines import ROUND, covered, hull, likely_planes, mixed, planes_of_traces
 
 Array = NDArray[np.float64]
 XY = tuple[float, float]
 XYZ = tuple[float, float, float]
 
-# towards the viewer, to the right on the sheet; in the order in which they are tried
-SIDES: dict[Side, tuple[XYZ, XYZ]] = {
-    "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)),
-    "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)),
-    "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
-    "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)),
-    "under": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
-    "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)),
-}
 TOLERANCE = 0.1  # mm
 ALIKE = 0.006  # of its size that a view's outline may differ from the part's and be of the same side
-DEEP = 0.01  # mm that a run may lie off its curve
 FINE = 0.5  # of the tolerance: the step in which lines are looked at
 MOST = 1_500_000  # places looked at
-SHORT = 4.0  # times the tolerance: a shorter piece is a corner's or a crossing's
 SHOWN = 0.25  # what it counts that the part's edges are drawn: a sheet leaves some out
 TRIED = 8  # sides a view is tried from together with the others
 APART = 0.04  # what it costs when views are not in projection: what they show counts for more
+GOOD = 1.1  # a view so well explained need not be tried any further
+PARTLY = 0.01  # what it costs that only a part of a view is cut
+LINED = 0.6  # of a view that a section is lined at least
+UNLIKELY = 0.15  # what it costs to take a view for a section of which less is lined
+WHOLE = 0.85  # of a view that is lined: it is cut all through
 PIECES = 400  # told of each kind
 
 
@@ -74,6 +73,9 @@ class Compared:
     missing: list[Piece] = field(default_factory=list)
     model: list[Piece] = field(default_factory=list)  # the part's own lines, to be laid over the sheet
     by_hand: bool = False  # it was placed by hand: laid over, not compared
+    name: str = ""  # of a section: its letters
+    cut: float | None = None  # where the plane lies that cuts it, along the part's own axis
+    partly: bool = False  # only a part of it is cut: a half section, or broken out
     projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
 
@@ -93,6 +95,17 @@ class Place:
     turn: int
     mm: float
     at: XY  # of the part's origin, points
+    cut: float | None = None
+
+    @property
+    def seen(self) -> Seen:
+        return Seen(self.side, self.cut)
+
+    def to_part(self, p: Array) -> Array:
+        """Places on the page as places in the view's own coordinates, mm."""
+        c, s = _quarter(self.turn)
+        x, y = p[:, 0] - self.at[0], p[:, 1] - self.at[1]
+        return np.stack([(c * x + s * y) * self.mm, (s * x - c * y) * self.mm], axis=1)
 
     def to_page(self, p: Array) -> Array:
         c, s = _quarter(self.turn)
@@ -102,25 +115,6 @@ class Place:
 
 def _quarter(turn: int) -> tuple[int, int]:
     return {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[turn]
-
-
-@dataclass
-class _Model:
-    """The part's lines from each side, worked out once."""
-
-    shapes: list[Shape]
-    known: dict[Side, Lines] = field(default_factory=dict)
-
-    def lines(self, side: Side) -> Lines:
-        if side not in self.known:
-            self.known[side] = lines(self.shapes, *SIDES[side], deep=DEEP)
-        return self.known[side]
-
-    def box(self, side: Side) -> tuple[float, float, float, float]:
-        drawn = self.lines(side)
-        at = np.array([p for line in (*drawn.seen, *drawn.smooth, *drawn.hidden) for p in line])
-        (left, low), (right, high) = at.min(axis=0), at.max(axis=0)
-        return float(left), float(low), float(right), float(high)
 
 
 def compare_lines(
@@ -133,13 +127,22 @@ def compare_lines(
     """The lines of a page held against the part's. ``mm``: of the part, a point of the page; None where it is not
     known, and then each view's own scale is taken from its size. ``tolerance`` in mm of the part. Views beside and
     above each other are taken to be in projection, third angle or first."""
-    model = _Model(shapes)
+    model = Model(shapes)
     drawn_views = views(page)
-    tried = [_tried(page, view, model, mm, tolerance) if shapes else [] for view in drawn_views]
+    named = titled([v.box for v in drawn_views], titles(page))
+    whole = [i not in named and not v.lining for i, v in enumerate(drawn_views)]
+    uncut: list[Seen] = [Seen(side) for side in SIDES]
+    tried = [
+        _tried(page, view, model, mm, tolerance, uncut) if shapes and whole[i] else []
+        for i, view in enumerate(drawn_views)
+    ]
     chosen = _agreeing(tried, third_angle)
     placed = [c for c in chosen if c is not None]
     for c in placed:
         c.projected = not any(_disagree(c, o, third_angle) for o in placed if o is not c)
+    for i, view in enumerate(drawn_views):
+        if shapes and not whole[i]:
+            chosen[i] = _section(page, view, model, mm, tolerance, named.get(i), placed, third_angle)
     found = [c or _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
     drawn = sum(sum(v.drawn.values()) for v in found)
     explained = sum(sum(v.explained.values()) for v in found)
@@ -169,12 +172,52 @@ def _share_run(page: Page, points: Array) -> list[XY]:
     return [(round(float(x) / w, 6), round(float(y) / h, 6)) for x, y in points]
 
 
-def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[Place]:
-    """The sides from which the part is as wide and as high as the view."""
+def _section(
+    page: Page,
+    view: SheetView,
+    model: Model,
+    mm: float | None,
+    tolerance: float,
+    title: SectionTitle | None,
+    placed: list[Compared],
+    third_angle: bool,
+) -> Compared | None:
+    """A view that is cut, held against the part as it is cut where that explains most: by the planes of its letters
+    first, then by likely ones. Without a title it may be cut in part only, or not at all."""
+    own = 25.4 / 72 / title.ratio if title and title.ratio else mm
+    marked = []
+    for c in placed if title else []:
+        w, h = page.size
+        box = (c.box[0] * w, c.box[1] * h, c.box[2] * w, c.box[3] * h)
+        to_right, to_top, _ = _axes(c)
+        place = (to_right, to_top, (c.origin[0] * w, c.origin[1] * h), c.mm)
+        marked += planes_of_traces(traces(page, title.letter, box), place) if title else []
+    found = _tried(page, view, model, own, tolerance, marked)
+    if not found or found[0][0] < GOOD:
+        sides = dict.fromkeys(p.side for p in _candidates(view, model, own, [Seen(side) for side in SIDES]))
+        planes = likely_planes(model, sides)
+        share = covered([run(s) for s in view.lining], view.box) if view.lining else 1.0
+        unlikely = UNLIKELY * (title is None and share < LINED)
+        found += [(s - unlikely, c) for s, c in _tried(page, view, model, own, tolerance, planes)]
+        if not title:
+            found += _tried(page, view, model, own, tolerance, [Seen(side) for side in SIDES])
+        if view.lining and share < WHOLE:
+            found += _tried(page, view, model, own, tolerance, planes, partly=True)
+    if not found:
+        return None
+    off = {id(c): any(_disagree(c, o, third_angle) for o in placed) for _, c in found}
+    best = max(found, key=lambda f: f[0] - APART * off[id(f[1])])[1]
+    best.projected = best.cut is not None or not off[id(best)]
+    best.name = title.name if title else ""
+    return best
+
+
+def _candidates(view: SheetView, model: Model, mm: float | None, ways: list[Seen]) -> list[Place]:
+    """Of ways to see the part those in which it is as wide and as high as the view."""
     left, top, right, bottom = view.box
     found = []
-    for side in SIDES:
-        a, b, c, d = model.box(side)
+    for seen in ways:
+        a, b, c, d = model.box(seen)
         for turn in (0, 90, 180, 270):
             wide, high = ((c - a), (d - b)) if turn % 180 == 0 else ((d - b), (c - a))
             own = mm or math.sqrt(wide * max(high, 1e-9) / (max(right - left, 1e-9) * max(bottom - top, 1e-9)))
@@ -183,23 +226,46 @@ def _candidates(view: SheetView, model: _Model, mm: float | None) -> list[Place]
             if abs(w - wide) > play or abs(h - high) > play:
                 continue
             middle = np.array([[(a + c) / 2, (b + d) / 2]])
-            at = Place(side, turn, own, (0.0, 0.0)).to_page(middle)[0]
+            at = Place(seen.side, turn, own, (0.0, 0.0)).to_page(middle)[0]
             place = ((left + right) / 2 - float(at[0]), (top + bottom) / 2 - float(at[1]))
-            found.append(Place(side, turn, own, place))
+            found.append(Place(seen.side, turn, own, place, seen.cut))
     return found
 
 
 def _tried(
-    page: Page, view: SheetView, model: _Model, mm: float | None, tolerance: float
+    page: Page,
+    view: SheetView,
+    model: Model,
+    mm: float | None,
+    tolerance: float,
+    ways: list[Seen],
+    partly: bool = False,
 ) -> list[tuple[float, Compared]]:
-    """A view compared from every side that it may be seen from, each with how well it is explained; the best first."""
+    """A view compared in every way that it may be seen, each with how well it is explained; the best first. ``partly``:
+    only where the view is lined the part is cut."""
     found = []
-    for place in _candidates(view, model, mm):
-        compared = _compared(page, view, model.lines(place.side), place, tolerance)
-        drawn = sum(compared.drawn.values())
-        score = sum(compared.explained.values()) / (drawn or 1.0) + SHOWN * compared.shown / (compared.edges or 1.0)
-        found.append((score - 0.02 * (place.turn != 0), compared))
+    for place in _candidates(view, model, mm, [Seen(w.side) for w in ways] if partly else ways):
+        if partly:
+            found += [
+                _rated(_compared(page, view, *_half(view, model, cut), cut, tolerance), place.turn, True)
+                for cut in (replace(place, cut=w.cut) for w in ways if w.side == place.side)
+            ]
+            continue
+        drawn_from = model.lines(place.seen)
+        found.append(_rated(_compared(page, view, drawn_from, drawn_from, place, tolerance), place.turn, False))
     return sorted(found, key=lambda c: -c[0])
+
+
+def _half(view: SheetView, model: Model, place: Place) -> tuple[Lines, Lines]:
+    where = hull([place.to_part(run(s)) for s in view.lining], ROUND * place.mm)
+    return mixed(model.lines(Seen(place.side)), model.lines(place.seen), where)
+
+
+def _rated(compared: Compared, turn: int, partly: bool) -> tuple[float, Compared]:
+    compared.partly = partly
+    drawn = sum(compared.drawn.values())
+    score = sum(compared.explained.values()) / (drawn or 1.0) + SHOWN * compared.shown / (compared.edges or 1.0)
+    return score - 0.02 * (turn != 0) - PARTLY * partly, compared
 
 
 def _agreeing(tried: list[list[tuple[float, Compared]]], third_angle: bool) -> list[Compared | None]:
@@ -256,100 +322,40 @@ def _in_line(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
     return abs(sum(a) - sum(b)) / 2 < 0.05 * max(a[1] - a[0], b[1] - b[0])
 
 
-def _compared(page: Page, view: SheetView, model: Lines, place: Place, tolerance: float) -> Compared:
+def _compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Place, tolerance: float) -> Compared:
+    """``model``: the lines that explain what is drawn; ``asked``: those that the view is to show."""
     near = tolerance / place.mm  # points
     seen, smooth, hidden = (
         [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
     )
     origin = _share_run(page, np.array([place.at]))[0]
-    made = Compared(_shares(page, view), place.side, place.turn, place.mm, origin)
+    made = Compared(_shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate())
     step = near * FINE
-    whole = sum(map(_length, (*seen, *smooth, *hidden)))
+    whole = sum(map(run_length, (*seen, *smooth, *hidden)))
     step = max(step, whole / MOST)
-    edges = {"seen": _tree([*seen, *smooth], step), "hidden": _tree(hidden, step)}
-    either = _tree([*seen, *smooth, *hidden], step)
+    edges = {"seen": places([*seen, *smooth], step), "hidden": places(hidden, step)}
+    either = places([*seen, *smooth, *hidden], step)
     for kind, strokes in _by_kind(view):
         for stroke in strokes:
             along = run(stroke)
-            length = _length(along)
+            length = run_length(along)
             # an outline is explained by an edge that is seen; a hidden line may lie before one too
-            runs = _apart(along, edges["seen"] if kind == "seen" else either, near, step)
-            off = sum(map(_length, runs))
+            runs = runs_apart(along, edges["seen"] if kind == "seen" else either, near, step)
+            off = sum(map(run_length, runs))
             made.drawn[kind] += length * place.mm
             made.explained[kind] += (length - off) * place.mm
-            made.unexplained += [Piece(kind, _share_run(page, r), _length(r) * place.mm) for r in runs]
-    sheet = _tree([run(s) for s in (*view.seen, *view.hidden)], step)
-    for edge in seen:
-        length = _length(edge)
-        runs = _apart(edge, sheet, near, step)
+            made.unexplained += [Piece(kind, _share_run(page, r), run_length(r) * place.mm) for r in runs]
+    sheet = places([run(s) for s in (*view.seen, *view.hidden)], step)
+    for edge in seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]:
+        length = run_length(edge)
+        runs = runs_apart(edge, sheet, near, step)
         made.edges += length * place.mm
-        made.shown += (length - sum(map(_length, runs))) * place.mm
-        made.missing += [Piece("seen", _share_run(page, r), _length(r) * place.mm) for r in runs]
+        made.shown += (length - sum(map(run_length, runs))) * place.mm
+        made.missing += [Piece("seen", _share_run(page, r), run_length(r) * place.mm) for r in runs]
     for pieces in (made.unexplained, made.missing):
         pieces.sort(key=lambda p: -p.length)
         del pieces[PIECES:]
-    for sort, lines_ in (("seen", seen), ("hidden", hidden)):
-        made.model += [Piece(sort, _share_run(page, r), _length(r) * place.mm) for r in lines_]  # type: ignore[arg-type]
+    behind = hidden if place.cut is None else []  # a section is drawn without what it hides
+    for sort, lines_ in (("seen", seen), ("hidden", behind)):
+        made.model += [Piece(sort, _share_run(page, r), run_length(r) * place.mm) for r in lines_]  # type: ignore[arg-type]
     return made
-
-
-# -- runs looked at in steps -------------------------------------------------------------------------------
-
-
-def _length(points: Array) -> float:
-    d = np.diff(points, axis=0)
-    return float(np.sqrt((d * d).sum(axis=1)).sum())
-
-
-def _stepped(points: Array, step: float) -> Array:
-    """Places along a run, ``step`` or less from each other, both ends among them."""
-    d = np.diff(points, axis=0)
-    lengths = np.sqrt((d * d).sum(axis=1))
-    far = np.concatenate([[0.0], np.cumsum(lengths)])
-    count = max(2, math.ceil(far[-1] / step) + 1)
-    at = np.linspace(0.0, far[-1], count)
-    return np.stack([np.interp(at, far, points[:, i]) for i in (0, 1)], axis=1)
-
-
-def _tree(runs: list[Array], step: float) -> Any:
-    """All places of runs, to be searched; None where there are none."""
-    places = [_stepped(r, step) for r in runs if len(r) > 1]
-    return cKDTree(np.concatenate(places)) if places else None
-
-
-def _apart(points: Array, tree: Any, near: float, step: float) -> list[Array]:
-    """The pieces of a run that lie farther from all of a tree's places than ``near``. Pieces too short to be more than
-    a corner's, and places where another line merely crosses, are counted to what is beside them."""
-    at = _stepped(points, step)
-    if tree is None:
-        return [at[[0, -1]] if len(points) == 2 else at]
-    reach = math.hypot(near, step / 2)
-    off = tree.query(at, distance_upper_bound=reach)[0] > reach
-    if not off.any():
-        return []
-    spacing = _length(at) / max(1, len(at) - 1)
-    least = max(1, round(SHORT * near / max(spacing, 1e-12)))
-    off = _smoothed(_smoothed(off, False, least), True, least)
-    ends = np.flatnonzero(np.diff(np.concatenate([[0], off.astype(int), [0]])))
-    return [_thinned(at[a:b]) for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1]
-
-
-def _smoothed(off: NDArray[np.bool_], value: bool, least: int) -> NDArray[np.bool_]:
-    """Stretches of ``value`` shorter than ``least`` places between others turned over; at the ends they stay."""
-    edges = np.flatnonzero(np.diff(off.astype(int))) + 1
-    made = off.copy()
-    for a, b in itertools.pairwise(edges):
-        if off[a] == value and b - a < least:
-            made[a:b] = not value
-    return made
-
-
-def _thinned(points: Array) -> Array:
-    """A run with the places left out that lie on the line between those before and behind."""
-    if len(points) < 3:
-        return points
-    d = np.diff(points, axis=0)
-    bent = np.abs(d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]) > 1e-9 * (np.abs(d[:-1]).sum(axis=1) + 1e-12)
-    keep = np.concatenate([[True], bent, [True]])
-    found: Array = points[keep]
-    return found

@@ -17,6 +17,7 @@ from scipy.sparse.csgraph import connected_components
 from .dimension_lines import beside, one_width
 from .page import Box, Page, Stroke, merged
 from .ruling import furniture
+from .section_marks import lining
 
 WIDE = 0.7  # of the widest: as wide as that a line is an outline
 NEAR = 1.0  # points: outlines that come so near each other belong to one view
@@ -26,12 +27,13 @@ DOTS = 0.4  # of the longest dash: a pattern with one so short between the long 
 
 @dataclass
 class SheetView:
-    """Strokes that are one view; ``box`` around its outlines in points."""
+    """Strokes that are one view; ``box`` around its outlines in points; ``lining`` marks what is cut there."""
 
     box: Box
     seen: list[Stroke] = field(default_factory=list)
     hidden: list[Stroke] = field(default_factory=list)
     centre: list[Stroke] = field(default_factory=list)
+    lining: list[Stroke] = field(default_factory=list)
 
 
 def role(stroke: Stroke, widest: float) -> str:
@@ -50,20 +52,26 @@ def views(page: Page) -> list[SheetView]:
     inside = [s for s in page.strokes if _drawn_on(s.box(), frame, ruled)]
     solid = [s for s in inside if not s.dash and not s.filled and s.layer != "hatch"]
     widest = max((s.width for s in solid), default=0.0)
-    aids = beside(page, inside) if one_width(solid) else set()
+    lined = lining(inside) if one_width(solid) else set()
+    aids = beside(page, inside) | lined if one_width(solid) else set()
     by_role: dict[str, list[Stroke]] = {}
     for i, s in enumerate(inside):
         by_role.setdefault("beside" if i in aids else role(s, widest), []).append(s)
+    by_role["lining"] = [inside[i] for i in lined] or _lining(by_role.get("beside", []))
     found = [SheetView(merged([s.box() for s in group]), group) for group in _together(by_role.get("seen", []))]
     found = _within_one_another(found)
     largest = max((_long(v.box) for v in found), default=0.0)
     found = [v for v in found if _long(v.box) >= SMALL * largest]
-    for name in ("hidden", "centre"):
+    for name in ("hidden", "centre", "lining"):
         for s in by_role.get(name, []):
             owner = _owner(found, s)
             if owner is not None:
                 getattr(owner, name).append(s)
     return sorted(found, key=lambda v: -_long(v.box))
+
+
+def _lining(beside: list[Stroke]) -> list[Stroke]:
+    return [beside[i] for i in sorted(lining(beside))]
 
 
 def _drawn_on(box: Box, frame: Box, ruled: list[Box]) -> bool:

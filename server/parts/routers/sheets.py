@@ -39,7 +39,7 @@ from .sketches import SuggestionOut, sketch_in
 router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
-READER = 3  # to be raised when the same file is read differently
+READER = 4  # to be raised when the same file is read differently
 SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 PICTURES = ("image/png", "image/jpeg")
@@ -95,7 +95,8 @@ class ViewOut(Schema):
     from none) and turned by how much, its scale in mm of the part a point, where the part's origin lies; what is drawn
     and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
     shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
-    projection."""
+    projection. ``name``: a section's letters; ``cut``: where the plane lies that cuts it (mm along the part's own
+    axis), ``partly``: only where it is lined."""
 
     box: tuple[float, float, float, float]
     side: Literal["front", "top", "right", "left", "under", "back"] | None
@@ -111,6 +112,9 @@ class ViewOut(Schema):
     model: list[PieceOut]
     by_hand: bool
     projected: bool
+    name: str
+    cut: float | None
+    partly: bool
 
 
 class SheetLinesOut(Schema):

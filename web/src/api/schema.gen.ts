@@ -5784,7 +5784,8 @@ export interface components {
          *     from none) and turned by how much, its scale in mm of the part a point, where the part's origin lies; what is drawn
          *     and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
          *     shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
-         *     projection.
+         *     projection. ``name``: a section's letters; ``cut``: where the plane lies that cuts it (mm along the part's own
+         *     axis), ``partly``: only where it is lined.
          */
         ViewOut: {
             /** Box */
@@ -5796,6 +5797,8 @@ export interface components {
             ];
             /** By Hand */
             by_hand: boolean;
+            /** Cut */
+            cut: number | null;
             drawn: components["schemas"]["LengthsOut"];
             /** Edges */
             edges: number;
@@ -5806,11 +5809,15 @@ export interface components {
             mm: number;
             /** Model */
             model: components["schemas"]["PieceOut"][];
+            /** Name */
+            name: string;
             /** Origin */
             origin: [
                 number,
                 number
             ];
+            /** Partly */
+            partly: boolean;
             /** Projected */
             projected: boolean;
             /** Shown */

@@ -8,7 +8,7 @@ import { Home } from "../ui/Home";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
 import { KeptReports } from "./KeptReports";
-import { percent, SEEN_FROM } from "./lineWords";
+import { percent, viewSaid } from "./lineWords";
 import { PartSeen } from "./PartSeen";
 
 type Row = Inspection["rows"][number];
@@ -223,13 +223,14 @@ function Lines({ id, found }: { id: string; found: Inspection }) {
   return (
     <>
       {Array.from({ length: found.pages }, (_, page) => (
-        <PageLines key={page} id={id} page={page} of={found.pages} version={found.version} />
+        <PageLines key={page} id={id} page={page} found={found} />
       ))}
     </>
   );
 }
 
-function PageLines({ id, page, of, version }: { id: string; page: number; of: number; version: number }) {
+function PageLines({ id, page, found }: { id: string; page: number; found: Inspection }) {
+  const { pages: of, version } = found;
   const asked = useQuery({
     queryKey: ["sheet lines", id, page, version],
     queryFn: () => get<SheetLines>(`/api/parts/${id}/sheet/${page}/lines`),
@@ -272,8 +273,7 @@ function PageLines({ id, page, of, version }: { id: string; page: number; of: nu
                 return (
                   <tr key={`${v.box}`} className="border-b border-hair">
                     <td className="py-1 pr-5">
-                      {v.side ? SEEN_FROM[v.side] : "the part looks like this from no side"}
-                      {v.turn ? `, turned ${v.turn}°` : ""}
+                      {viewSaid(v, found.unit)}
                       {v.side && !v.projected ? ", out of projection" : ""}
                     </td>
                     <td className={`pr-5 font-mono ${explained > drawn - 0.01 ? "text-proof" : "text-red"}`}>

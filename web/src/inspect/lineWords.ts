@@ -1,4 +1,6 @@
 /** How views of a sheet and shares of its lines are told. */
+import type { SheetViewLines } from "../api/types";
+import { lengthSaid } from "../ui/measures";
 
 export const SEEN_FROM: Record<string, string> = {
   front: "seen from the front",
@@ -8,6 +10,24 @@ export const SEEN_FROM: Record<string, string> = {
   under: "seen from under",
   back: "seen from behind",
 };
+
+const ACROSS: Record<string, string> = { front: "y", back: "y", top: "z", under: "z", right: "x", left: "x" };
+
+type SeenView = Pick<SheetViewLines, "side" | "turn" | "name" | "cut" | "partly">;
+
+/** A view in words: a section by its letters, where it is cut, from which side it is seen. */
+export function viewSaid(v: SeenView, unit: "mm" | "in"): string {
+  if (!v.side)
+    return v.name
+      ? `section ${v.name}, which no cut of the part gives`
+      : "the part looks like this from no side";
+  const cut =
+    v.cut == null
+      ? ""
+      : `cut at ${ACROSS[v.side]} ${lengthSaid(v.cut, unit, 3)}${v.partly ? " in part" : ""}`;
+  const said = [v.name && `section ${v.name}`, cut, SEEN_FROM[v.side], v.turn ? `turned ${v.turn}°` : ""];
+  return said.filter(Boolean).join(", ");
+}
 
 /** A share as it stands, never rounded up to all. */
 export const percent = (share: number) => `${(Math.floor(share * 1000) / 10).toFixed(1)} %`;

@@ -1,7 +1,7 @@
 /** What of the sheet's lines the part explains: the figure, each view, and every piece that differs. */
 import { useState } from "react";
 import type { LinePiece, SheetViewLines } from "../api/types";
-import { percent, SEEN_FROM } from "../inspect/lineWords";
+import { percent, SEEN_FROM, viewSaid } from "../inspect/lineWords";
 import { editable, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { pieceName, useLines } from "./lines";
@@ -164,13 +164,10 @@ function View({ view: v, index }: { view: SheetViewLines; index: number }) {
   return (
     <li className="border-t border-hair px-3.5 py-1">
       <div className="flex gap-2">
-        <span className="grow">
-          {v.side ? SEEN_FROM[v.side] : "a view that the part has from no side"}
-          {v.turn ? `, turned ${v.turn}°` : ""}
-        </span>
+        <span className="grow">{viewSaid(v, unit)}</span>
         {drawn > 0 && <span className="font-mono text-[12.5px]">{percent(explained / drawn)}</span>}
       </div>
-      {!v.side && (
+      {!v.side && !v.name && (
         <p className="text-[12px] text-pencil">
           The part is not as wide and high as this view from any side, or the page's scale is another: set it
           with “set scale”.

@@ -29,11 +29,12 @@ const OPPOSITE: Record<Side, Side> = {
   right: "left",
 };
 
-type Seen = { side: Side | null; box: number[] };
+type Seen = { side: Side | null; box: number[]; cut?: number | null };
 
 /** The box of the view that shows a side: that one, else the one from behind, where its outline is the same. */
 export function viewOf(views: Seen[], side: Side): number[] | null {
-  const from = (wanted: Side) => views.find((v) => v.side === wanted)?.box;
+  const from = (wanted: Side) =>
+    (views.find((v) => v.side === wanted && v.cut == null) ?? views.find((v) => v.side === wanted))?.box;
   return from(side) ?? from(OPPOSITE[side]) ?? null;
 }
 

@@ -1,0 +1,94 @@
+"""The part's lines as a view of a sheet may show them: from one of the six sides, whole or cut by a plane square to the
+look. What lies before the plane is taken away."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..part.document import Side
+from ..solid.boolean import combine
+from ..solid.extent import box
+from ..solid.extent_to_face import half_space
+from ..solid.frame import scaled
+from ..solid.outline import Lines, lines
+from ..solid.shapes import KernelError, Shape, ShapeMap, Solid
+
+XYZ = tuple[float, float, float]
+
+# towards the viewer, to the right on the sheet; in the order in which they are tried
+SIDES: dict[Side, tuple[XYZ, XYZ]] = {
+    "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)),
+    "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)),
+    "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
+    "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)),
+    "under": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
+    "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)),
+}
+DEEP = 0.01  # mm that a run may lie off its curve
+
+
+@dataclass(frozen=True)
+class Seen:
+    """From which side; ``cut``: how far along the look, towards the viewer, a plane lies that cuts the part (mm from
+    the origin), None where it is whole."""
+
+    side: Side
+    cut: float | None = None
+
+    def coordinate(self) -> float | None:
+        """Of the plane along the part's own axis."""
+        return None if self.cut is None else self.cut * sum(SIDES[self.side][0]) + 0.0
+
+
+def axis(side: Side) -> int:
+    """Which of the part's axes one looks along."""
+    return next(i for i, v in enumerate(SIDES[side][0]) if v)
+
+
+@dataclass
+class Model:
+    """The part's lines as it is seen, each worked out once."""
+
+    shapes: Sequence[Shape]
+    known: dict[Seen, Lines] = field(default_factory=dict)
+    _box: tuple[XYZ, XYZ] | None = None
+
+    def lines(self, seen: Seen) -> Lines:
+        """No lines where the plane leaves nothing, or the kernel cannot cut the part there."""
+        if seen not in self.known:
+            shapes = list(self.shapes) if seen.cut is None else self._behind(seen)
+            self.known[seen] = lines(shapes, *SIDES[seen.side], deep=DEEP)
+        return self.known[seen]
+
+    def box(self, seen: Seen) -> tuple[float, float, float, float]:
+        """Left, low, right and high of what is seen, mm; all nought where nothing is."""
+        drawn = self.lines(seen)
+        at = np.array([p for line in (*drawn.seen, *drawn.smooth, *drawn.hidden) for p in line])
+        if not len(at):
+            return 0.0, 0.0, 0.0, 0.0
+        (left, low), (right, high) = at.min(axis=0), at.max(axis=0)
+        return float(left), float(low), float(right), float(high)
+
+    def extent(self) -> tuple[XYZ, XYZ]:
+        """Opposite corners of the box around the part, mm."""
+        if self._box is None:
+            corners = np.array([box(s) for s in self.shapes])
+            low, high = corners[:, 0].min(axis=0), corners[:, 1].max(axis=0)
+            self._box = (tuple(low.tolist()), tuple(high.tolist()))
+        return self._box
+
+    def _behind(self, seen: Seen) -> list[Shape]:
+        towards = SIDES[seen.side][0]
+        assert seen.cut is not None
+        found: list[Shape] = []
+        for shape in self.shapes:
+            whole = Solid(shape, ShapeMap())
+            before = half_space(scaled(towards, seen.cut), towards, whole)
+            try:
+                found += [s.shape for s in combine("subtract", [whole], [before], "section")]
+            except KernelError:
+                return []
+        return found

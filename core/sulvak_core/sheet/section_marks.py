@@ -1,0 +1,184 @@
+"""What a sheet says about its sections: titles such as “A–A (2:1)”, the letters at the ends of cutting lines, and the
+section lining of what is cut (ISO 128-3: views, sections and cuts)."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .page import XY, Box, Lettering, Page, Stroke
+
+FEW = 4  # parallel lines that section lining has at least
+LEVEL = math.radians(8)  # lining is inclined by more than that
+STEP = 1.0  # degree within which lining runs in one direction
+EVEN = 0.12  # of its spacing that lining may stand off it
+MOST_EVEN = 0.85  # of the lines that stand in the spacing
+FAR = 70.0  # points from its view that a title may stand
+BESIDE = 2.5  # times its letters' size: how far from a letter the line runs that it names
+SHORT = 4.0  # points: a cutting line's end is no shorter
+_TITLE = re.compile(
+    r"^\s*(?:SECTION|SECT\.?|CUT)?\s*([A-Z])\s*[-\u2010-\u2015]\s*\1\s*(?:\(?\s*(?:SCALE\s*)?"
+    r"(\d+(?:[.,]\d+)?)\s*[:/]\s*(\d+(?:[.,]\d+)?)\s*\)?)?\s*$",
+    re.IGNORECASE,
+)
+_RATIO = re.compile(r"^\s*\(?\s*(?:SCALE\s*)?(\d+(?:[.,]\d+)?)\s*:\s*(\d+(?:[.,]\d+)?)\s*\)?\s*$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class SectionTitle:
+    """``letter`` of the cutting line; ``ratio``: how many times as large as the part it is drawn, None where the title
+    does not say; ``at`` in points."""
+
+    letter: str
+    ratio: float | None
+    at: XY
+
+    @property
+    def name(self) -> str:
+        return f"{self.letter}\u2013{self.letter}"
+
+
+def titles(page: Page) -> list[SectionTitle]:
+    """The titles of sections on a page."""
+    found = []
+    for t in page.letterings:
+        if m := _TITLE.match(t.text):
+            ratio = _ratio(m[2], m[3]) if m[2] else _ratio_beside(page, t)
+            found.append(SectionTitle(m[1].upper(), ratio, t.middle()))
+    return found
+
+
+def _ratio(one: str, two: str) -> float | None:
+    a, b = (float(v.replace(",", ".")) for v in (one, two))
+    return a / b if a > 0 and b > 0 else None
+
+
+def _ratio_beside(page: Page, title: Lettering) -> float | None:
+    """The scale written under a title or behind it."""
+    x, y = title.middle()
+    for t in page.letterings:
+        m = _RATIO.match(t.text)
+        if m and t is not title:
+            u, v = t.middle()
+            if abs(v - y) < 2.5 * title.size and abs(u - x) < title.wide + t.wide + 2 * title.size:
+                return _ratio(m[1], m[2])
+    return None
+
+
+def titled(boxes: Sequence[Box], found: Sequence[SectionTitle]) -> dict[int, SectionTitle]:
+    """Which view each title names, by the views' boxes: the nearest above or under it."""
+    named: dict[int, SectionTitle] = {}
+    for title in found:
+        x, y = title.at
+        best: tuple[float, int] | None = None
+        for i, (left, top, right, bottom) in enumerate(boxes):
+            away = max(top - y, y - bottom, 0.0) + 2 * max(left - x, x - right, 0.0)
+            if away < FAR and i not in named and (best is None or away < best[0]):
+                best = (away, i)
+        if best:
+            named[best[1]] = title
+    return named
+
+
+@dataclass(frozen=True)
+class Trace:
+    """A plane that cuts a view square to the page: upright at a page's ``x``, or level at its ``y``, in points."""
+
+    level: bool
+    at: float
+
+
+def traces(page: Page, letter: str, box: Box) -> list[Trace]:
+    """Where planes of a letter may cut the view in ``box``: along the lines that run between two such letters, the
+    likeliest first. Only lines that are level or upright are told."""
+    room = 0.35 * max(box[2] - box[0], box[3] - box[1]) + 30
+    marks = [
+        t
+        for t in page.letterings
+        if t.text.strip().upper() == letter
+        and box[0] - room < t.middle()[0] < box[2] + room
+        and box[1] - room < t.middle()[1] < box[3] + room
+    ]
+    found: list[Trace] = []
+    for i, one in enumerate(marks):
+        for two in marks[i + 1 :]:
+            (ax, ay), (bx, by) = one.middle(), two.middle()
+            level = abs(bx - ax) > abs(by - ay)
+            reach = BESIDE * max(one.size, two.size)
+            if min(abs(bx - ax), abs(by - ay)) > 2 * reach:
+                continue
+            axis = 1 if level else 0
+            lines = _running(page, level, (one.middle(), two.middle()), reach)
+            here = (one.middle()[axis] + two.middle()[axis]) / 2
+            lines.sort(key=lambda v: abs(v - here))
+            found += [Trace(level, v) for v in [*lines, here] if all(abs(v - f.at) > 0.1 for f in found)]
+    return found
+
+
+def _running(page: Page, level: bool, ends: tuple[XY, XY], reach: float) -> list[float]:
+    """The places of level or upright lines, whole or only their thick ends, of which an end lies near a letter."""
+    along, across = (0, 1) if level else (1, 0)
+    found = []
+    for s in page.strokes:
+        if s.kind != "line" or s.filled:
+            continue
+        a, b = s.points
+        if abs(a[across] - b[across]) > 0.05 or abs(a[along] - b[along]) < SHORT:
+            continue
+        near = [
+            any(abs(p[along] - e[along]) < 2 * reach and abs(p[across] - e[across]) < reach for p in (a, b))
+            for e in ends
+        ]
+        if all(near) or (any(near) and abs(a[along] - b[along]) < 3 * reach):
+            found.append(a[across])
+    return sorted(set(found))
+
+
+def lining(strokes: Sequence[Stroke]) -> set[int]:
+    """Which strokes are section lining: evenly spaced, inclined, parallel lines, or what the file itself says is."""
+    found = {i for i, s in enumerate(strokes) if s.layer == "hatch"}
+    by_way: dict[int, list[int]] = {}
+    angles: dict[int, float] = {}
+    for i, s in enumerate(strokes):
+        if s.kind != "line" or s.dash or s.filled:
+            continue
+        (ax, ay), (bx, by) = s.points[0], s.points[-1]
+        turn = math.atan2(by - ay, bx - ax) % math.pi
+        off = turn % (math.pi / 2)
+        if LEVEL < off < math.pi / 2 - LEVEL:
+            angles[i] = turn
+            by_way.setdefault(round(math.degrees(turn) / STEP), []).append(i)
+    for key, members in by_way.items():
+        both = members + by_way.get(key + 1, [])
+        mean = float(np.mean([angles[i] for i in both]))
+        x, y = -math.sin(mean), math.cos(mean)
+        ends = np.array([strokes[i].points for i in both])
+        offsets = ends.mean(axis=1) @ np.array([x, y])
+        found |= {both[k] for k in _even(offsets)}
+    return found
+
+
+def _even(offsets: np.ndarray) -> list[int]:
+    """Which of places along a line stand evenly; none where too few do."""
+    own = np.unique(np.round(offsets, 2))
+    if len(own) < FEW:
+        return []
+    gaps = np.diff(own)
+    gaps = gaps[gaps > 0.3]
+    if not len(gaps):
+        return []
+    gap = float(np.median(gaps[gaps < 1.5 * gaps.min()]))
+    best: np.ndarray = np.zeros(len(offsets), dtype=bool)
+    for start in own[:FEW]:
+        steps = (offsets - start) / gap
+        fits = np.abs(steps - np.round(steps)) < EVEN
+        if fits.sum() > best.sum():
+            best = fits
+    steps = np.unique(np.round(offsets[best] / gap, 0))
+    if best.sum() < MOST_EVEN * len(offsets) or len(steps) < FEW or gap * len(steps) < 0.5 * np.ptp(offsets):
+        return []
+    return [int(k) for k in np.flatnonzero(best)]

@@ -100,11 +100,19 @@ def test_places_on_the_sheet_tell_the_way_and_the_view() -> None:
         "points": (800.0, 600.0),
         "views": [(0.1, 0.1, 0.4, 0.4), (0.6, 0.1, 0.8, 0.4)],
         "sizes": [
-            {"text": "60", "box": (0.2, 0.45, 0.22, 0.47), "turn": 0.0, "at": (0.2, 0.45)},
-            {"text": "45", "box": (0.84, 0.2, 0.86, 0.22), "turn": -90.0, "at": (0.84, 0.2)},
+            {"text": "60", "box": (0.2, 0.45, 0.22, 0.47), "turn": 0.0, "at": (0.2, 0.45), "ends": [], "way": None},
+            {"text": "45", "box": (0.84, 0.2, 0.86, 0.22), "turn": -90.0, "at": (0.84, 0.2), "ends": [], "way": None},
         ],
     }
     found = hints(read, 0, made.document.callouts, "mm")
     assert found == {"b1": Hint("horizontal", (0,)), "b2": Hint("vertical", (1, 0))}  # they stand side by side
     flat = {**read, "sizes": [{**s, "turn": 0.0} for s in read["sizes"]]}  # type: ignore[attr-defined]
     assert {h.along for h in hints(flat, 0, made.document.callouts, "mm").values()} == {""}
+    # what the file holds as dimensions tells the way and the view, however its text stands
+    ends = [[(0.1, 0.4), (0.4, 0.4)], [(0.38, 0.1), (0.38, 0.4)]]
+    held = {
+        **flat,
+        "sizes": [{**s, "ends": e, "way": w} for s, e, w in zip(flat["sizes"], ends, (0.0, 90.0), strict=True)],
+    }  # type: ignore[call-overload]
+    found = hints(held, 0, made.document.callouts, "mm")
+    assert found == {"b1": Hint("horizontal", (0,)), "b2": Hint("vertical", (0, 1))}

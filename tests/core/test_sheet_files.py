@@ -123,6 +123,28 @@ def test_a_dimension_gives_its_text_and_its_ends() -> None:
         assert found == pytest.approx(drawn_to, abs=1e-6)
 
 
+def test_a_size_keeps_the_ends_of_its_dimension_and_its_way() -> None:
+    """Texts that all lie flat tell no way; the dimensions do."""
+
+    def draw(file: Any) -> None:
+        space = file.modelspace()
+        mm = {"dimlfac": 1, "dimtxt": 3, "dimtih": 1, "dimtoh": 1}
+        space.add_linear_dim(base=(0, 20), p1=(0, 0), p2=(80, 10), text="80", override=mm).render()
+        space.add_linear_dim(base=(-20, 0), p1=(0, 0), p2=(10, 60), text="60", angle=90, override=mm).render()
+        space.add_aligned_dim(p1=(100, 0), p2=(130, 40), distance=8, text="50", override=mm).render()
+        space.add_diameter_dim(center=(40, -40), radius=6, angle=30, text="Ø12", override=mm).render()
+        space.add_text("44", height=3).set_placement((0, -80))
+
+    page, _ = read_dxf_page(dxf(draw))
+    found = {s.text: s for s in read(page).sizes}
+    ways = {t: None if s.way is None else round(s.way, 3) for t, s in found.items()}
+    # up the paper at 53.13° is 126.87° clockwise
+    assert ways == {"80": 0.0, "60": 90.0, "50": 126.87, "Ø12": 150.0, "44": None}
+    (ax, ay), (bx, by) = found["60"].ends
+    assert (abs(bx - ax), abs(by - ay)) == (pytest.approx(10 * POINT), pytest.approx(60 * POINT))
+    assert found["44"].ends == ()
+
+
 def test_texts_of_several_lines_and_stacked_limits() -> None:
     def draw(file: Any) -> None:
         space = file.modelspace()

@@ -74,6 +74,8 @@ const said = (...texts: [string, [number, number, number, number]][]): SheetRead
     box,
     turn: 0,
     at: [box[2] + 0.02, box[1]],
+    ends: [],
+    way: null,
     kind: "linear",
     said: "",
     callout: null,

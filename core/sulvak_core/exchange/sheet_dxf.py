@@ -231,7 +231,9 @@ class _Reader:
                  4: ("defpoint", "defpoint4")}.get(int(e.dxf.get("dimtype", 0)) & 7, ())  # fmt: skip
         ends = tuple(_xy(Vec3(e.dxf.get(n))) for n in names if e.dxf.hasattr(n))
         if text:
-            self.given.append(Given(text, at, ends))
+            level = int(e.dxf.get("dimtype", 0)) & 7 == 0 and len(ends) == 2
+            way = -float(e.dxf.get("angle", 0.0)) % 180 if level else _way(ends)
+            self.given.append(Given(text, at, ends, way))
 
     # -- viewports -----------------------------------------------------------------------------------------
 
@@ -259,7 +261,7 @@ class _Reader:
             at = moved(t.at)
             if _within((*at, *at), window):
                 self.letterings.append(_moved_text(t, moved, k))
-        self.given += [Given(g.text, moved(g.at), tuple(map(moved, g.ends))) for g in inner.given]
+        self.given += [Given(g.text, moved(g.at), tuple(map(moved, g.ends)), g.turn) for g in inner.given]
 
     # -- the page ------------------------------------------------------------------------------------------
 
@@ -282,7 +284,7 @@ class _Reader:
         page.letterings = [
             Lettering(t.text, moved(t.at), t.size * k, t.turn, t.wide * k, t.layer) for t in self.letterings
         ]
-        page.given = [Given(g.text, moved(g.at), tuple(map(moved, g.ends))) for g in self.given]
+        page.given = [Given(g.text, moved(g.at), tuple(map(moved, g.ends)), g.turn) for g in self.given]
         return page, mm / k
 
 
@@ -312,6 +314,14 @@ def _spelled(text: str) -> str:
     text = _CODE.sub(lambda m: chr(int(m[1], 16)), text)
     text = _SIGN_FONT.sub(lambda m: _SIGNS[m[1].lower()], text)
     return _STACKED.sub(lambda m: f" {m[1].strip()}/{m[2].strip()}", text)
+
+
+def _way(ends: tuple[XY, ...]) -> float:
+    """The direction from one end to the other, degrees clockwise as seen, 0 up to 180."""
+    if len(ends) != 2 or ends[0] == ends[1]:
+        return 0.0
+    (ax, ay), (bx, by) = ends
+    return math.degrees(math.atan2(by - ay, bx - ax)) % 180
 
 
 def _dimension_text(e: Any) -> str:

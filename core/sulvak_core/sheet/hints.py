@@ -27,7 +27,8 @@ class Hint:
 
 def hints(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit: LengthUnit) -> dict[str, Hint]:
     """By callout id, from what was read of a page (``proposals.kept``). The texts of lengths stand along their lines
-    where any of them stands upright (ISO 129-1); where all lie flat, they tell nothing of the way."""
+    where any of them stands upright (ISO 129-1); where all lie flat, they tell nothing of the way. What the file holds
+    as a dimension tells it by itself, and its view by the places it measures between."""
     read = list(proposals(data, page, callouts, unit)["sizes"])
     told = any(s["kind"] == "linear" and _upright(s["turn"]) for s in read)
     found = {}
@@ -35,11 +36,21 @@ def hints(data: dict[str, Any], page: int, callouts: Sequence[Callout], unit: Le
         if size["callout"] is None:
             continue
         along: Literal["", "horizontal", "vertical"] = ""
-        if told and size["kind"] == "linear":
-            along = "vertical" if _upright(size["turn"]) else "horizontal" if _level(size["turn"]) else ""
-        nearest = _view(size["box"], data["views"], data["points"])
+        way = size["way"] if size["way"] is not None else size["turn"]
+        if (told or size["way"] is not None) and size["kind"] == "linear":
+            along = "vertical" if _upright(way) else "horizontal" if _level(way) else ""
+        nearest = _view(_around(size), data["views"], data["points"])
         found[size["callout"]] = Hint(along, _shared(nearest, along, data["views"]))
     return found
+
+
+def _around(size: dict[str, Any]) -> Box:
+    """The box round the places that a size measures between; round its letters where they are not known."""
+    if not size["ends"]:
+        box: Box = size["box"]
+        return box
+    xs, ys = zip(*size["ends"], strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
 
 
 def _shared(nearest: int | None, along: str, views: Sequence[Box]) -> tuple[int, ...]:

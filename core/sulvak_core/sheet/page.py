@@ -89,7 +89,8 @@ class Lettering:
 
 @dataclass(frozen=True, slots=True)
 class Given:
-    """A dimension that the file holds as one (DXF): its text, where that stands, and the two places it measures."""
+    """A dimension that the file holds as one (DXF): its text, where that stands, the two places it measures, and the
+    direction in which (degrees clockwise as seen)."""
 
     text: str
     at: XY

@@ -34,6 +34,8 @@ def kept(page: Page, reading: Reading) -> dict[str, Any]:
             "box": _shares(page, size.box),
             "turn": round(size.turn, 2),
             "at": _share(page, at[id(size)]),
+            "ends": [_share(page, p) for p in size.ends],
+            "way": size.way,
         }
 
     return {

@@ -14,7 +14,7 @@ from ..part.units import LengthUnit
 from .general_tolerance import read as read_general
 from .lettering import blocks, joined_lines
 from .notation import parse
-from .page import Box, Lettering, Page, Stroke
+from .page import XY, Box, Given, Lettering, Page, Stroke
 from .requirement import Requirement
 from .ruling import ruling
 
@@ -23,12 +23,15 @@ ROWS = 24  # that a page is read in
 
 @dataclass(frozen=True)
 class Size:
-    """A size as it stands on the page: its text, what it means, and the box its letters stand in, in points."""
+    """A size as it stands on the page: its text, what it means, and the box its letters stand in, in points; where the
+    file holds it as a dimension, the places it measures between and the direction in which (degrees clockwise)."""
 
     text: str
     requirement: Requirement
     box: Box
     turn: float
+    ends: tuple[XY, ...] = ()
+    way: float | None = None
 
 
 @dataclass
@@ -65,7 +68,9 @@ def read(page: Page, unit: LengthUnit = "mm") -> Reading:
         text = _tidy(block.text)
         if ruled.boxed(block.box(), block.head.size):
             text = f"[{text}]"
-        size = Size(text, parse(text, bare), block.box(), block.head.turn)
+        of = _dimension_of(block.head, page)
+        ends, way = (of.ends, of.turn if len(of.ends) == 2 else None) if of else ((), None)
+        size = Size(text, parse(text, bare), block.box(), block.head.turn, ends, way)
         (found.notes if size.requirement.kind == "note" else found.sizes).append(size)
     found.sizes.sort(key=lambda s: _reading_order(s.box, page.size[1]))
     found.notes += [Size(_tidy(t.text), parse(""), t.box(), t.turn) for t in outside]
@@ -95,6 +100,12 @@ def _apart(t: Lettering, found: Reading) -> bool:
     if not (left < x < right and top < y < bottom):
         return True
     return any(b[0] <= x <= b[2] and b[1] <= y <= b[3] for b in found.ruled)
+
+
+def _dimension_of(head: Lettering, page: Page) -> Given | None:
+    """The dimension of the file that a text is the text of: it stands just there."""
+    near = [g for g in page.given if math.dist(g.at, head.at) < head.size / 2]
+    return min(near, key=lambda g: math.dist(g.at, head.at), default=None)
 
 
 def _in_a_ring(t: Lettering, rings: list[Stroke]) -> bool:

@@ -49,12 +49,15 @@ Share = tuple[float, float]
 
 class ProposedOut(Schema):
     """A text of the sheet: where its letters stand and where a balloon has room (shares of the page from its top left),
-    what it means, and the callout that has it already."""
+    what it means, and the callout that has it already. ``ends``: the places it measures between and ``way`` the
+    direction in which (degrees clockwise), where the file holds it as a dimension."""
 
     text: str
     box: tuple[float, float, float, float]
     turn: float
     at: Share
+    ends: list[Share]
+    way: float | None
     kind: str
     said: str
     callout: str | None

@@ -4075,7 +4075,8 @@ export interface components {
         /**
          * ProposedOut
          * @description A text of the sheet: where its letters stand and where a balloon has room (shares of the page from its top left),
-         *     what it means, and the callout that has it already.
+         *     what it means, and the callout that has it already. ``ends``: the places it measures between and ``way`` the
+         *     direction in which (degrees clockwise), where the file holds it as a dimension.
          */
         ProposedOut: {
             /** At */
@@ -4092,6 +4093,11 @@ export interface components {
             ];
             /** Callout */
             callout: string | null;
+            /** Ends */
+            ends: [
+                number,
+                number
+            ][];
             /** Kind */
             kind: string;
             /** Said */
@@ -4100,6 +4106,8 @@ export interface components {
             text: string;
             /** Turn */
             turn: number;
+            /** Way */
+            way: number | null;
         };
         /**
          * ReadingOut

@@ -4,6 +4,7 @@ import type { Proposed } from "../api/types";
 import { run } from "../document/commands";
 import { useBoard } from "../state/store";
 import { NotationText } from "../ui/NotationText";
+import { light } from "./ReadText";
 import { ownerOf, pageReading, takeTexts } from "./readSheet";
 
 const close = () => useBoard.setState({ reading: false });
@@ -100,7 +101,13 @@ function Box({ children }: { children: React.ReactNode }) {
 
 function Row({ one }: { one: Proposed }) {
   return (
-    <li className="flex items-baseline gap-2.5 border-t border-hair px-3.5 py-1">
+    <li
+      className="flex items-baseline gap-2.5 border-t border-hair px-3.5 py-1 hover:bg-redwash/60"
+      onPointerEnter={() => light(one)}
+      onPointerLeave={() => light(null)}
+      onFocus={() => light(one)}
+      onBlur={() => light(null)}
+    >
       <span className="min-w-0 grow">
         <span className="break-words font-mono text-[13px]">
           <NotationText text={one.text} />

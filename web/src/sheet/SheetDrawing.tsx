@@ -1,6 +1,6 @@
 /** One page of the sheet: moved, zoomed and turned; ballooned, scaled and measured on. */
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { Callout, Proposed, XY } from "../api/types";
+import type { Callout, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
@@ -13,6 +13,7 @@ import { lookOf, type SheetPage } from "./pages";
 import { centred, closeTo, fitted, type Look, turned, turnedBox, unturned, zoomed } from "./place";
 import { placeView } from "./placedViews";
 import { pressCallout } from "./pressCallout";
+import { ReadText, readName } from "./ReadText";
 import { ownerOf, pageReading, takeTexts, textAt } from "./readSheet";
 import { takeView } from "./takeOutline";
 import { usePicture } from "./usePicture";
@@ -199,7 +200,7 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
         <Marks marks={marks} />
         {pulled && <Window corners={pulled.map(onScreen) as [XY, XY]} />}
         {said?.sizes.map((one) => (
-          <Text key={`${one.text} ${one.box}`} one={one} turn={turn} onScreen={onScreen} />
+          <ReadText key={readName(one)} one={one} turn={turn} onScreen={onScreen} />
         ))}
         {mode === "outline" &&
           pageReading()?.views.map((view, k) => (
@@ -261,33 +262,6 @@ function Marks({ marks }: { marks: XY[] }) {
       ))}
       {marks.length === 2 && <path d={`M${marks[0]}L${marks[1]}`} className="stroke-red" />}
     </svg>
-  );
-}
-
-/** A size that was read and has no balloon yet, marked where it stands; a press takes it. */
-function Text({ one, turn, onScreen }: { one: Proposed; turn: number; onScreen: (at: XY) => XY }) {
-  useBoard((s) => s.part); // taken ones are marked no more
-  if (ownerOf(one)) return null;
-  const [[u, v], [w, t]] = turnedBox(turn, one.box);
-  const [a, b] = [onScreen(unturned(turn, [u, v])), onScreen(unturned(turn, [w, t]))];
-  const room = 2;
-  return (
-    <button
-      type="button"
-      tabIndex={-1}
-      aria-label={`Take ${one.text}`}
-      title={`${one.text}: ${one.said}`}
-      className="absolute border border-dashed border-red hover:bg-redwash/60"
-      style={{
-        left: a[0] - room,
-        top: a[1] - room,
-        width: b[0] - a[0] + 2 * room,
-        height: b[1] - a[1] + 2 * room,
-      }}
-      onPointerDown={(e) => e.stopPropagation()}
-      onPointerUp={(e) => e.stopPropagation()}
-      onClick={() => editable() && takeTexts([one])}
-    />
   );
 }
 

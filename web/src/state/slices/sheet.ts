@@ -30,6 +30,7 @@ export interface SheetSlice {
   sheetAt: { page: number; box: number[] } | null; // where it was sent last: shares of a page
   sheetRead: PageReading | null; // newest; null while it was not asked for
   reading: boolean; // the list of what was read is open
+  readLit: string | null; // which text of it is lit on the sheet
   lining: boolean; // the sheet's lines are held against the part
   lines: PageLines | null;
   lineTolerance: number; // mm of the part
@@ -46,6 +47,7 @@ export const sheet: SheetSlice = {
   sheetAt: null,
   sheetRead: null,
   reading: false,
+  readLit: null,
   lining: false,
   lines: null,
   lineTolerance: 0.1,

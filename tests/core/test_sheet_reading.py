@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import math
+from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -42,6 +44,39 @@ def said(inside: str, unit: str = "mm") -> list[str]:
 
 def page(inside: str, unit: str = "mm") -> Reading:
     return read(read_svg_page(sheet(inside)), unit)  # type: ignore[arg-type]
+
+
+PLAIN = [
+    '<path d="M1 2L3 4H9V8Z L5 5" stroke="black" fill="none" stroke-width="0.3" stroke-dasharray="3 1.2"/>',
+    '<g id="outer" stroke="#222" fill="#fff"><g id="inner" stroke-width="2"><path d="M1,2 3,4 -5.5,1e1"/></g></g>',
+    '<path d="M1 2L30 4L9 20Z"/><path d="M1 2L30 4" stroke="none" fill="none"/><path d="M2 2L5 5" fill="none"/>',
+    '<line x1="1" y1="2" x2="30" y2="40" stroke="red" id="of-it"/><line x2="4" stroke="black"/>',
+    '<g transform="translate(5 5)" stroke="black"><path d="M1 2L30 4"/></g>',
+    '<style>path { stroke: black }</style><path d="M1 2L30 4" fill="none"/>',
+    '<defs><path id="p" d="M1 2L30 4" stroke="black"/></defs><use href="#p" x="4"/>',
+    '<g id="q" stroke="black"><path d="M1 2L30 4"/></g><use href="#q" x="4"/>',
+    '<path d="m1 2l30 4" stroke="black"/><path d="M1 2C3 4 5 6 7 9" stroke="black"/>',
+    '<path d="M1 2L30 4" stroke="black" style="display:none"/><path d="M1 2L30 4" stroke="black" opacity="0.5"/>',
+    '<path d="M1 2 L30 4 5 6M8 8H12" stroke="black" fill="white" stroke-width="3mm"/><path d="M1 2L1 2"/>',
+]
+
+
+@pytest.mark.parametrize("inside", [*PLAIN, *SHEETS], ids=[*map(str, range(len(PLAIN))), *SHEETS])
+def test_plain_shapes_are_the_same_as_by_the_library(inside: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    data = (DEMO / f"{inside}.svg").read_bytes() if inside in SHEETS else sheet(inside)
+
+    def strokes() -> Counter[Stroke]:
+        def to_compare(s: Stroke) -> Stroke:
+            points = tuple((round(x, 6), round(y, 6)) for x, y in s.points)
+            return replace(s, points=points, width=round(s.width, 9), dash=tuple(round(v, 9) for v in s.dash))
+
+        return Counter(map(to_compare, read_svg_page(data).strokes))
+
+    own = strokes()
+    monkeypatch.setattr("sulvak_core.exchange.sheet_svg.take_plain", lambda *_: [])
+    other = strokes()
+    assert not own - other
+    assert not other - own
 
 
 @pytest.mark.parametrize("name", SHEETS)
@@ -156,7 +191,7 @@ def test_strokes_come_in_points_with_their_look() -> None:
         '<path d="M0 50A10 10 0 0 1 20 50" fill="none" stroke="black"/>'
         '<circle cx="50" cy="50" r="5" stroke="black" fill="none"/><path d="M0 0L1 1L2 0Z" fill="black"/>'
     )
-    line, arc, circle, *arrow = read_svg_page(sheet(inside)).strokes
+    line, *arrow, arc, circle = read_svg_page(sheet(inside)).strokes
     k = 72 / 25.4
     assert (line.width, line.dash) == (pytest.approx(0.5 * k), (pytest.approx(3 * k), pytest.approx(k)))
     assert line.length() == pytest.approx(10 * k)

@@ -11,6 +11,7 @@ import svgelements as S
 
 from ..part.errors import Refusal
 from ..sheet.page import Lettering, Page, Stroke, wide
+from .svg_plain import take_plain
 from .xml import parse_svg, written
 
 ELEMENTS = 120_000
@@ -29,6 +30,7 @@ def read_svg_page(data: bytes) -> Page:
     page = Page(size)
     to_page = S.Matrix(k, 0, 0, k, *shift)
     _texts(root, to_page, {}, page)
+    page.strokes += take_plain(root, k, shift)
     for name in ("width", "height", "viewBox", "preserveAspectRatio"):
         root.attrib.pop(name, None)
     try:
@@ -43,7 +45,7 @@ def _size(attributes: dict[str, str]) -> tuple[XY, tuple[float, float, float, fl
     """Width and height in points, and the view box."""
     sides = []
     for name in ("width", "height"):
-        match = re.fullmatch(rf"\s*({_NUMBER})\s*(px|pt|mm|cm|in)?\s*", attributes.get(name, ""))
+        match = re.fullmatch(rf"\s*({_NUMBER})\s*(px|pt|mm|cm|in)?\s*", attributes.get(name, "")[:60])
         sides.append(float(match[1]) * _PER[match[2] or ""] if match else 0.0)
     box = [float(v) for v in re.findall(_NUMBER, attributes.get("viewBox", ""))]
     if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
@@ -98,9 +100,19 @@ def _shape(element: Any, layer: str, m: Any, k: float, page: Page) -> None:
 
 
 def line_only(element: Any) -> bool:
-    """Whether a shape's fill is the paper's: white, or nothing to see."""
+    """Whether a shape's fill is the paper's, white or nothing to see, or it is a line alone, which holds nothing."""
+    if isinstance(element, S.SimpleLine) or (isinstance(element, S.Path) and _lines_alone(element)):
+        return True
     fill = element.fill
     return bool(fill.opacity == 0 or (fill.red > 240 and fill.green > 240 and fill.blue > 240))
+
+
+def _lines_alone(path: Any) -> bool:
+    """Whether no run of a path has more than one piece, and that a straight one."""
+    return all(
+        isinstance(s, S.Move) or (isinstance(s, S.Line) and (i == 0 or isinstance(path[i - 1], S.Move)))
+        for i, s in enumerate(path)
+    )
 
 
 def _dash(element: Any, k: float) -> tuple[float, ...]:

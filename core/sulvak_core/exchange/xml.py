@@ -55,10 +55,13 @@ def _count(root: Any, most: int) -> None:
         if "id" in element.attrib:
             ids.setdefault(element.attrib["id"], element)
         for name in ("d", "points"):
-            pieces += _numbers(element.attrib.get(name, ""), PIECES - pieces)
+            if text := element.attrib.get(name):
+                pieces += _numbers(text, PIECES - pieces)
         if len(order) > most or pieces >= PIECES:
             raise Refusal(MANY)
         waiting += [(child, depth + 1) for child in element]
+    if not any(k.endswith("href") for e in order for k in e.attrib):
+        return  # nothing is drawn twice
     weights: dict[int, int] = {}  # of an element with all that it uses; those being worked out are 0
     todo = [root]
     while todo:
@@ -87,6 +90,8 @@ def _used(element: Any, ids: dict[str, Any]) -> list[Any]:
 
 def _numbers(text: str, most: int) -> int:
     """How many numbers a path has, up to ``most``."""
+    if len(text) <= most:
+        return len(_NUMBER.findall(text))
     return sum(1 for _ in zip(_NUMBER.finditer(text), range(max(most, 0)), strict=False))
 
 

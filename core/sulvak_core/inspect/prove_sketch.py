@@ -13,7 +13,7 @@ from ..part.units import number
 from ..sheet.requirement import Requirement
 from ..sketch.model import FIXED_REFS, X_AXIS, Arc, Circle, Dimension, Line, Point, Sketch, points_of
 from ..solid.frame import XYZ, Frame, cross, dot, plus, scaled, unit
-from ..solid.measure import Surface, curve, inside, neighbours
+from ..solid.measure import Curve, Surface, curve, inside, neighbours
 from ..solid.shapes import Shape, Solid, edges, faces
 from .layout import misplaced, row_wrong
 from .shown import Measured, Unmeasurable
@@ -32,6 +32,11 @@ class ShownFace:
     shape: Shape
     surface: Surface
     tags: frozenset[str]
+
+    @cached_property
+    def curves(self) -> list[Curve]:
+        """What its edges lie on."""
+        return [curve(e) for e in edges(self.shape)]
 
 
 class ShownFaces:
@@ -78,11 +83,7 @@ class ShownFaces:
 
 def reach_of(walls: list[ShownFace], n: XYZ) -> float:
     """How far faces reach along ``n``, by the ends of their edges."""
-    at: list[float] = []
-    for f in walls:
-        for e in edges(f.shape):
-            c = curve(e)
-            at += [dot(c.start, n), dot(c.end, n)]
+    at = [dot(p, n) for f in walls for c in f.curves for p in (c.start, c.end)]
     return max(at) - min(at)
 
 
@@ -140,7 +141,7 @@ class SketchSize:
     def arc_length(self, d: Dimension) -> float:
         """How long (mm) the wall of an arc is, by the longest of its round edges."""
         wall = self._round_face(d.refs[0])
-        rims = [c for e in edges(wall.shape) for c in [curve(e)] if c.kind == "circle"]
+        rims = [c for c in wall.curves if c.kind == "circle"]
         if not rims:
             raise Unmeasurable("no round edge of its wall is left on the part")
         return max(c.length for c in rims)
@@ -244,8 +245,7 @@ class SketchSize:
         """Where an inclined wall stands in the sketch's plane: its size is meant there."""
         n, at = self.frame.normal, dot(self.frame.origin, self.frame.normal)
         for f in self.of(name):
-            for e in edges(f.shape):
-                c = curve(e)
+            for c in f.curves:
                 in_plane = abs(dot(c.start, n) - at) < EXACT / 10 and abs(dot(c.end, n) - at) < EXACT / 10
                 if c.kind == "line" and in_plane and abs(dot(c.direction, u)) < SQUARE:
                     self.used.append(f)
@@ -345,16 +345,14 @@ class SketchSize:
         if f.surface.kind != "cone":
             return None
         n, at = self.frame.normal, dot(self.frame.origin, self.frame.normal)
-        rims = [c for e in edges(f.shape) for c in [curve(e)] if c.kind == "circle"]
+        rims = [c for c in f.curves if c.kind == "circle"]
         return next((c.radius for c in rims if abs(dot(c.at, n) - at) < EXACT), None)
 
     def _apart(self, group: list[ShownFace]) -> int:
         """How many stretches along their axis faces about one axis make."""
         n = self.frame.normal
         spans = sorted(
-            (min(at), max(at))
-            for f in group
-            for at in [[dot(p, n) for e in edges(f.shape) for c in [curve(e)] for p in (c.start, c.end)]]
+            (min(at), max(at)) for f in group for at in [[dot(p, n) for c in f.curves for p in (c.start, c.end)]]
         )
         count, end = 0, -math.inf
         for lo, hi in spans:
@@ -387,7 +385,7 @@ class SketchSize:
         deep = reach_of(group, n)
         if r.depth is not None:
             return [] if abs(deep - r.depth) <= EXACT else [f"{number(deep)} mm deep, {number(r.depth)} asked"]
-        at = [dot(p, n) for g in group for e in edges(g.shape) for c in [curve(e)] for p in (c.start, c.end)]
+        at = [dot(p, n) for g in group for c in g.curves for p in (c.start, c.end)]
         axis = plus(f.surface.at, scaled(n, -dot(f.surface.at, n)))
         for end in (min(at) - 1e-4, max(at) + 1e-4):
             if any(inside(s.shape, plus(axis, scaled(n, end))) for s in self.solids):

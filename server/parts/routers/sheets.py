@@ -39,7 +39,7 @@ from .sketches import SuggestionOut, sketch_in
 router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
-READER = 4  # to be raised when the same file is read differently
+READER = 5  # to be raised when the same file is read differently
 SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 PICTURES = ("image/png", "image/jpeg")

@@ -11,6 +11,7 @@ from typing import Any
 import pytest
 
 from sulvak_core.exchange import part_file
+from sulvak_core.exchange.sheet_dxf import read_dxf_page
 from sulvak_core.exchange.sheet_pdf import read_pdf_page
 from sulvak_core.exchange.sheet_svg import read_svg_page
 from sulvak_core.inspect.model_lines import SIDES
@@ -23,7 +24,7 @@ from sulvak_core.sheet.views import views
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.solid import outline
 from sulvak_core.steps.registry import Document, load
-from tests.sheets import as_pdf
+from tests.sheets import as_dxf, as_pdf
 
 from .parts import Made, plate
 
@@ -83,11 +84,14 @@ def test_the_scale_is_found_where_it_is_not_known() -> None:
     assert found.views[0].mm == pytest.approx(MM, rel=1e-3)
 
 
-def test_out_of_a_pdf_too() -> None:
-    page = read_pdf_page(as_pdf(sheet("camera-cradle")), 0)
-    found = held("camera-cradle", whole("camera-cradle"), page)
-    assert [v.side for v in found.views] == VIEWS["camera-cradle"]
-    assert found.share == pytest.approx(1, abs=2e-3)
+@pytest.mark.parametrize("name", sorted(VIEWS))
+@pytest.mark.parametrize("kind", ["pdf", "dxf"])
+def test_out_of_other_files_too(name: str, kind: str) -> None:
+    drawn = sheet(name)
+    page = read_pdf_page(as_pdf(drawn), 0) if kind == "pdf" else read_dxf_page(as_dxf(drawn))[0]
+    found = held(name, whole(name), page)
+    assert [v.side for v in found.views] == VIEWS[name]
+    assert found.share > 0.998, [(v.side, v.unexplained[:3]) for v in found.views]
 
 
 def test_without_a_part_nothing_is_explained_and_all_is_told() -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
 from ..part.units import MM_PER, LengthUnit
@@ -69,6 +70,7 @@ _UNIT = re.compile(r"\((mm|in)\)", re.IGNORECASE)
 _ANGLES = re.compile(r"ANG(?:LES?|ULAR)?\.?\s*[:=]?\s*(?:±|\+/-|\+-)\s*(?P<by>\d*[.,]?\d+)\s*(?:°|DEG)?", re.IGNORECASE)
 
 
+@lru_cache(maxsize=64)
 def read(text: str, unit: LengthUnit = "mm") -> GeneralTolerance | None:
     """The general tolerance a note states, None where it states none. Bare numbers are in ``unit``."""
     found = _ISO.search(text)

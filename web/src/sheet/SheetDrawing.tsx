@@ -190,9 +190,11 @@ export function SheetDrawing({ shown, page }: { shown: SheetPage; page: number }
           style={{
             width: turn % 180 ? tall : big,
             height: turn % 180 ? big : tall,
-            left: look.x + (turn % 180 ? (big - tall) / 2 : 0),
-            top: look.y + (turn % 180 ? (tall - big) / 2 : 0),
-            transform: `rotate(${turn}deg)`,
+            left: turn % 180 ? (big - tall) / 2 : 0,
+            top: turn % 180 ? (tall - big) / 2 : 0,
+            // a layer of its own: moved, it need not be drawn again
+            transform: `translate(${look.x}px, ${look.y}px) rotate(${turn}deg)`,
+            willChange: "transform",
             opacity: lining ? 1 - blend * 0.85 : 1,
           }}
         />

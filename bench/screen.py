@@ -18,9 +18,10 @@ from tests.service import Client, Part, Service
 from websockets.sync.client import ClientConnection, connect
 from websockets.typing import Origin
 
+from sulvak_core.sheet.render import as_svg
 from sulvak_core.steps.registry import Document, load
 
-from .sheet import as_svg, large_page
+from .sheet import large_page
 from .sketch import chain
 from .solid import plate
 from .timing import p95

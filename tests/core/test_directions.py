@@ -18,7 +18,8 @@ MAY_USE = {
     "steps": {"part", "solid", "sheet", "naming", "sketch"},
     "rebuild": {"part", "solid", "sheet", "naming", "sketch", "steps"},
     "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
-    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+    "weighing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing"},
 }
 
 

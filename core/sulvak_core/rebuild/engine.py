@@ -65,6 +65,7 @@ class Build:
     key: str
     states: dict[str, State]
     guides: Guides
+    tooling: dict[str, Tooling] = field(default_factory=dict)  # how steps made what they added or took away
 
     @property
     def frames(self) -> dict[str, Frame]:
@@ -119,7 +120,7 @@ class Run:
             reports.append(report)
             self.states[step.id] = self.state
             held = held or step.id == self.document.hold
-        return Build(self.state, reports, self.key, self.states, self.guides)
+        return Build(self.state, reports, self.key, self.states, self.guides, self.tooling)
 
     def _do(self, step: AnyStep, report: StepReport) -> None:
         try:

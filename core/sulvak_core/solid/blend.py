@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 
 from OCP.BRepAdaptor import BRepAdaptor_Surface
@@ -202,10 +204,25 @@ def tangent_run(solid: Solid, start: Shape) -> list[Shape]:
     return [worker.Edge(1, i) for i in range(1, worker.NbEdges(1) + 1)]
 
 
+_only_tried: ContextVar[bool] = ContextVar("only_tried", default=False)
+
+
+@contextmanager
+def only_tried() -> Iterator[None]:
+    """What does not fit is told at once, without looking for what would: for sizes that are only tried."""
+    token = _only_tried.set(True)
+    try:
+        yield
+    finally:
+        _only_tried.reset(token)
+
+
 def largest(fits: Callable[[float], bool], asked: float) -> float | None:
     """The largest value below ``asked`` that works, to some thousandths; None if nothing down to a five-thousandth of
     it does. First in quarters, since what is far too large takes the kernel longest; where a try takes long it is not
-    looked for to the end."""
+    looked for to the end. Raises KernelError at once where nothing is to be looked for (``only_tried``)."""
+    if _only_tried.get():
+        raise KernelError("This size does not fit here.")
     until = time.monotonic() + PATIENCE
     high, low = asked, asked / 4
     while not fits(low):

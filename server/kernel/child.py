@@ -19,6 +19,8 @@ from typing import Any
 
 from sulvak_server.logs import doing, to_console
 
+from .mass_questions import MassQuestions
+
 
 class _ParentStore:
     def __init__(self, pipe: Any) -> None:
@@ -37,7 +39,7 @@ SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
-class Worker:
+class Worker(MassQuestions):
     """Answers requests; keeps results in memory between them."""
 
     def __init__(self, pipe: Any) -> None:

@@ -11,7 +11,8 @@ from sulvak_core.exchange import part_file
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.rebuild.trials import Trials
 from sulvak_core.sketch.model import Circle, Dimension, Sketch
-from sulvak_core.weighing.drivers import Driver, drivers
+from sulvak_core.weighing.driver import Driver
+from sulvak_core.weighing.drivers import drivers
 from sulvak_core.weighing.sizes import changed, sizes
 
 from .parts import Made, plate

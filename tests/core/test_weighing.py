@@ -13,9 +13,10 @@ from sulvak_core.part.errors import Refusal
 from sulvak_core.rebuild.engine import build
 from sulvak_core.steps.commands import read
 from sulvak_core.steps.effects import apply
-from sulvak_core.weighing.band import Band, band, extremes
+from sulvak_core.weighing.band import Band, band
 from sulvak_core.weighing.bench_scale import judged, weigh
 from sulvak_core.weighing.drivers import drivers
+from sulvak_core.weighing.extremes import extremes
 from sulvak_core.weighing.meet import Bounds, Met, meet
 from sulvak_core.weighing.sizes import by_key, sizes
 
@@ -188,7 +189,7 @@ def test_the_band_is_the_limits_times_their_slopes() -> None:
 
 def test_the_extremes_are_built_for_real() -> None:
     made = toleranced()
-    least, most = extremes(made.document, made.build(), made.cache, banded(made))
+    least, most = extremes(made.document, made.build(), made.cache, banded(made).plays)
     assert most == pytest.approx(grams(40.2, 30.1), rel=1e-9)
     assert least == pytest.approx(grams(39.8, 30, d=8.022), rel=1e-9)
 

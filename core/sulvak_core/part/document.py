@@ -6,6 +6,9 @@ from typing import Annotated, Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from .shop import ShopLimits
+from .units import MassUnit
+
 FORMAT = "sulvak-part"
 
 Text = Annotated[str, Field(max_length=200)]
@@ -170,18 +173,19 @@ class Part(Strict, Generic[S]):
     sheets come after the first; pages are counted through all of them."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[4] = 4
+    format_version: Literal[5] = 5
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""
     revision: Annotated[str, Field(max_length=20)] = "A"
     unit: Literal["mm", "in"] = "mm"
-    mass_unit: Literal["g", "kg", "lb"] = "g"
+    mass_unit: MassUnit = "g"
     projection: Literal["first", "third"] = "third"
     material: Text = ""
     materials: list[OwnMaterial] = Field(default_factory=list, max_length=100)
     target_mass: MassTarget | None = None
     general_tolerance: Text = ""
+    shop: ShopLimits = Field(default_factory=ShopLimits)
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)
     steps: list[S] = Field(default_factory=list, max_length=2000)

@@ -7,12 +7,13 @@ from typing import Any
 
 from .errors import Refusal
 
-FORMAT = 4
+FORMAT = 5
 # how data of a format become data of the next; what is given is not changed
 STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # ribs came
     2: lambda data: data,  # worked-out callouts, general tolerances and DXF sheets came
     3: lambda data: data,  # further sheets, newer issues of them and views placed by hand came
+    4: lambda data: data,  # the shop's limits and masses in ounces came
 }
 
 

@@ -1,7 +1,7 @@
 """Units of length, angle and mass, and how values are written.
 
 The core computes in millimetres and degrees (angles enter trigonometry in radians);
-1 in = 25.4 mm exactly and 1 lb = 453.59237 g exactly (international yard and pound, 1959).
+1 in = 25.4 mm exactly and 1 lb = 16 oz = 453.59237 g exactly (international yard and pound, 1959).
 """
 
 from __future__ import annotations
@@ -11,11 +11,11 @@ import re
 from typing import Literal
 
 LengthUnit = Literal["mm", "in"]
-MassUnit = Literal["g", "kg", "lb"]
+MassUnit = Literal["g", "kg", "oz", "lb"]
 
 MM_PER: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 DEGREES_PER: dict[str, float] = {"deg": 1.0, "rad": 180.0 / math.pi}
-GRAMS_PER: dict[str, float] = {"g": 1.0, "kg": 1000.0, "lb": 453.59237}
+GRAMS_PER: dict[str, float] = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
 
 
 def number(value: float, places: int = 4) -> str:

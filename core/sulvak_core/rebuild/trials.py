@@ -68,7 +68,7 @@ class Trials:
 
     def now(self) -> Trial:
         """The part as it is."""
-        return self._told(self.document, self.made)
+        return self.told(self.document, self.made)
 
     def of(self, changed: Document) -> Trial:
         """The part with a change that leaves the steps and their order as they are."""
@@ -89,7 +89,7 @@ class Trials:
 
     def whole(self, changed: Document) -> Trial:
         """The same by the whole route."""
-        return self._told(changed, self._built(changed))
+        return self.told(changed, self._built(changed))
 
     def _built(self, changed: Document) -> Build:
         with only_tried():
@@ -98,7 +98,8 @@ class Trials:
     def _broken(self, tried: Build) -> tuple[str, ...]:
         return tuple(r.id for r in tried.failed if r.id not in self.failing)
 
-    def _told(self, document: Document, tried: Build) -> Trial:
+    def told(self, document: Document, tried: Build) -> Trial:
+        """What came of a build of the changed document."""
         broken = self._broken(tried)
         first = next((r for r in tried.failed if r.id in broken), None)
         grams = self._grams(document, tried.state, {b.id: b.solid.volume() for b in tried.state.bodies})

@@ -15,6 +15,8 @@ from ..part.document import (
     Text,
 )
 from ..part.errors import Refusal, validation_words
+from ..part.shop import ShopLimits
+from ..part.units import MassUnit
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
 from .kinds.sketch import Projection
@@ -43,12 +45,13 @@ class PartChanges(Strict):
     description: Annotated[str, Field(max_length=2000)] | None = None
     revision: Annotated[str, Field(max_length=20)] | None = None
     unit: Literal["mm", "in"] | None = None
-    mass_unit: Literal["g", "kg", "lb"] | None = None
+    mass_unit: MassUnit | None = None
     projection: Literal["first", "third"] | None = None
     material: Text | None = None
     materials: Annotated[list[OwnMaterial], Field(max_length=100)] | None = None
     target_mass: MassTarget | None = None
     general_tolerance: Text | None = None
+    shop: ShopLimits | None = None
     properties: dict[str, Text] | None = None
 
 

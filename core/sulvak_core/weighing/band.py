@@ -1,7 +1,8 @@
 """Between which masses a part may come out whose sizes are within their callouts' limits.
 
 Each limit's effect is the size's slope times how far the limit lies from the size as it is modelled; taken together
-they are the worst case, and in the root of their squares what is likely. To confirm, both extremes are built for real.
+they are the worst case, and in the root of their squares what is likely. To confirm, both extremes are built for real
+(``extremes``).
 """
 
 from __future__ import annotations
@@ -9,17 +10,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from ..part.errors import Refusal
-from ..rebuild.engine import Build
-from ..rebuild.state import Cache
-from ..rebuild.trials import Trials
 from ..steps import walk
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document
 from ..steps.shared import read_callout
-from .drivers import Driver
-from .sizes import Size, changed
+from .driver import Driver
+from .sizes import Size
 
 
 @dataclass(frozen=True)
@@ -51,6 +49,15 @@ class Band:
     likely_least: float
     likely_most: float
     plays: tuple[Play, ...]
+
+
+def play_from_data(data: dict[str, Any]) -> Play:
+    """From plain data, as ``dataclasses.asdict`` gives it."""
+    return Play(**{**data, "sizes": tuple(Size(**s) for s in data["sizes"])})
+
+
+def band_from_data(data: dict[str, Any]) -> Band:
+    return Band(**{**data, "plays": tuple(play_from_data(p) for p in data["plays"])})
 
 
 def band(document: Document, now: float, found: Sequence[Driver]) -> Band:
@@ -92,25 +99,3 @@ def _share(document: Document, size: Size, asked: str) -> float:
         next((d.kind for d in step.sketch.dimensions if d.id == size.path), "") if isinstance(step, SketchStep) else ""
     )
     return {("diameter", "radius"): 0.5, ("radius", "diameter"): 2.0}.get((asked, drawn), 1.0)
-
-
-def extremes(document: Document, made: Build, cache: Cache, found: Band) -> tuple[float, float]:
-    """The masses (g, or mm³ without a material) of the part built with every size at the limit that makes it lightest,
-    and heaviest. Raises Refusal where it does not build there."""
-    trials = Trials(document, made, cache)
-    weights = []
-    for heavy in (False, True):
-        values: dict[Size, float] = {}
-        for p in found.plays:
-            ends = [v for v in (p.low, p.high) if v is not None]
-            way = p.slope if heavy else -p.slope
-            best = max(ends) if way > 0 else min(ends)
-            if way * best > 0:
-                values |= {s: s.value + best for s in p.sizes}
-        tried = trials.whole(changed(document, values)) if values else trials.now()
-        if tried.broken:
-            raise Refusal(
-                f"With all sizes at their {'heaviest' if heavy else 'lightest'} the part breaks. {tried.said}"
-            )
-        weights.append(tried.weight())
-    return weights[0], weights[1]

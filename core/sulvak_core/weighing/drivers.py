@@ -8,15 +8,14 @@ polynomial of the third degree in the size, as it is for lengths of prismatic pa
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Callable
 
 from ..part.errors import Refusal
 from ..rebuild.engine import Build
 from ..rebuild.state import Cache
 from ..rebuild.trials import Trial, Trials
 from ..steps.registry import Document
+from .driver import Driver, ranked
 from .sizes import Size, changed, sizes
 
 SHARE = 0.005  # of a size: the step it is changed by
@@ -24,24 +23,6 @@ STEPS = {"length": (0.002, 0.5), "angle": (0.01, 0.5)}  # mm, degrees: no smalle
 KINK = 0.05  # of the slope: how far both sides may differ and be one slope
 NOTHING = 1e-9  # of the part's weight a unit: that is no slope
 MOST = 400  # sizes looked at
-
-State = Literal["ok", "kink", "one-sided", "breaks", "each"]
-
-
-@dataclass(frozen=True)
-class Driver:
-    """``slope``: grams (mm³ while a body has no material) a mm, a degree, or for a count one more. ``less`` and
-    ``more``: the slopes to either side where they differ or only one side builds; of a count, what one less and one
-    more bring. ``state``: ok; kink, the slopes to both sides differ; one-sided, the part does not build on the other;
-    breaks, on neither; each, of a count. ``step``: by how much it was changed."""
-
-    size: Size
-    state: State
-    slope: float
-    less: float | None = None
-    more: float | None = None
-    step: float = 0.0
-    said: str = ""
 
 
 def drivers(
@@ -64,12 +45,6 @@ def drivers(
         if one.state == "breaks" or abs(one.slope) > NOTHING * trials.now().weight() or one.state == "kink":
             found.append(one)
     return ranked(found)
-
-
-def ranked(found: Sequence[Driver]) -> list[Driver]:
-    """Lengths, angles, then counts, each by how much they bring."""
-    order = ("length", "angle", "number")
-    return sorted(found, key=lambda d: (order.index(d.size.kind), -abs(d.slope)))
 
 
 def step_of(size: Size) -> float:

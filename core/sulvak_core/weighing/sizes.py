@@ -66,3 +66,8 @@ def changed(document: Document, values: Mapping[Size, float]) -> Document:
         command = SetExpression(step=size.step, path=size.path, expr=size.text(value))
         document = apply(document, command).document
     return document
+
+
+def data_of(size: Size) -> dict[str, object]:
+    """A size as plain data, with its key."""
+    return {**vars(size), "key": size.key}

@@ -221,9 +221,16 @@ def answer(context: JobContext, part: str, version: int, question: dict[str, Any
     if record.version != version:
         _superseded(key)
         return
+
+    def progress(i: int, n: int) -> None:
+        tell(part, {"kind": "asked", "what": question["do"], "done": i, "of": n})
+
     try:
         made = _call(
-            part, {**question, **_other(record, question), "document": record.document}, stopped=context.should_abort
+            part,
+            {**question, **_other(record, question), "document": record.document},
+            stopped=context.should_abort,
+            progress=progress,
         )
         text, meshes = made if isinstance(made, tuple) else (made, [])
         for mesh_key, mesh in meshes:

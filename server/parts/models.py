@@ -97,6 +97,20 @@ class StoredFile(models.Model):
         constraints = [models.UniqueConstraint(fields=["workspace", "sha256"], name="one_file_a_content")]
 
 
+class Weighing(models.Model):
+    """What the bench scale, which is simulated, read of a made example of one version of a part."""
+
+    part = models.ForeignKey(PartRecord, on_delete=models.CASCADE, related_name="weighings")
+    version = models.PositiveIntegerField()
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+    grams = models.FloatField()
+    reading = models.JSONField()
+
+    class Meta:
+        ordering = ["-at", "-id"]
+
+
 class KeptReport(models.Model):
     """An inspection report of one version of a part, as it was made. It is never changed."""
 

@@ -430,6 +430,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mass
+         * @description Mass figures per body and of the whole, in the frame of the part's origin, a datum or a sketch.
+         */
+        get: operations["parts_routers_mass_get_mass"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/mass/changed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Changed Part
+         * @description The part's outline with sizes at other values, beside what it is now.
+         */
+        post: operations["parts_routers_mass_changed_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/mass/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drivers
+         * @description What drives the mass, and between which masses the callouts' limits let the part come out.
+         */
+        get: operations["parts_routers_mass_get_drivers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/mass/extremes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Get Extremes
+         * @description The lightest and the heaviest part that the limits allow, built for real.
+         */
+        post: operations["parts_routers_mass_get_extremes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/mass/meet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Meet Mass
+         * @description The values of sizes, within bounds, that bring the part to a mass.
+         */
+        post: operations["parts_routers_mass_meet_mass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/measure": {
         parameters: {
             query?: never;
@@ -971,6 +1071,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Weighings
+         * @description What the bench scale read of this part, the newest first.
+         */
+        get: operations["parts_routers_mass_get_weighings"];
+        put?: never;
+        /**
+         * Post Weighing
+         * @description Weigh a made example on the bench scale, which is simulated; the reading is kept with the part.
+         */
+        post: operations["parts_routers_mass_post_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/step-kinds": {
         parameters: {
             query?: never;
@@ -1130,6 +1254,115 @@ export interface components {
             /** Archived */
             archived: boolean;
         };
+        /** BandOut */
+        BandOut: {
+            /** Least */
+            least: number;
+            /** Likely Least */
+            likely_least: number;
+            /** Likely Most */
+            likely_most: number;
+            /** Most */
+            most: number;
+            /** Now */
+            now: number;
+            /** Plays */
+            plays: components["schemas"]["PlayOut"][];
+        };
+        /** BodyFiguresOut */
+        BodyFiguresOut: {
+            /** About */
+            about: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Area */
+            area: number;
+            /** Axes */
+            axes: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Box */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /** Inertia */
+            inertia: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Mass */
+            mass: number | null;
+            /** Material */
+            material: string;
+            /** Moments */
+            moments: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Title */
+            title: string;
+            /** Volume */
+            volume: number;
+        };
         /**
          * BodyMadeOut
          * @description The new part, and the names of those that this body had been made into before.
@@ -1269,6 +1502,15 @@ export interface components {
              */
             title: string;
         };
+        /** BoundsIn */
+        BoundsIn: {
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /** Low */
+            low: number;
+        };
         /**
          * BuildOut
          * @description The newest finished build. ``ready`` says whether it is of the part's present version.
@@ -1359,6 +1601,21 @@ export interface components {
              * @default
              */
             worked: string;
+        };
+        /** CalloutAfterOut */
+        CalloutAfterOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Callout */
+            callout: string;
+            /** Number */
+            number: number;
+            /** Said */
+            said: string;
+            /** Text */
+            text: string;
         };
         /**
          * CalloutOut
@@ -1520,6 +1777,25 @@ export interface components {
             step: number | null;
             /** What */
             what: string;
+        };
+        /** ChangedIn */
+        ChangedIn: {
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ChangedOut
+         * @description Outlines before and after, to the right and up in mm; what it weighs then.
+         */
+        ChangedOut: {
+            after: components["schemas"]["OutlineOut"];
+            before: components["schemas"]["OutlineOut"];
+            /** Grams */
+            grams: number | null;
+            /** Volume */
+            volume: number;
         };
         /**
          * CheckOut
@@ -1768,6 +2044,62 @@ export interface components {
                 number
             ];
         };
+        /**
+         * CutterLimits
+         * @description From which ``ways`` cutters come in (six: all), with a ``diameter`` and ``corner`` radius (mm) of the smallest;
+         *     how many times its width a pocket may be deep, its diameter a hole and a thread; how much wall a hole leaves to the
+         *     nearest edge, in diameters; whether drills are of the ``drills`` table.
+         */
+        CutterLimits: {
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Diameter
+             * @default 4
+             */
+            diameter: number;
+            /**
+             * Drills
+             * @default metric
+             * @enum {string}
+             */
+            drills: "metric" | "inch" | "any";
+            /**
+             * Edge
+             * @default 0.5
+             */
+            edge: number;
+            /**
+             * Hole Depth
+             * @default 10
+             */
+            hole_depth: number;
+            /**
+             * Pocket Depth
+             * @default 4
+             */
+            pocket_depth: number;
+            /**
+             * Thread Depth
+             * @default 2.5
+             */
+            thread_depth: number;
+            /**
+             * Ways
+             * @default [
+             *       "+x",
+             *       "-x",
+             *       "+y",
+             *       "-y",
+             *       "+z",
+             *       "-z"
+             *     ]
+             */
+            ways: ("+x" | "-x" | "+y" | "-y" | "+z" | "-z")[];
+        };
         /** DatumPlane */
         DatumPlane: {
             /**
@@ -1971,10 +2303,10 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            format_version: 4;
+            format_version: 5;
             /** Further */
             further?: components["schemas"]["SheetFile"][];
             /**
@@ -1989,7 +2321,7 @@ export interface components {
              * @default g
              * @enum {string}
              */
-            mass_unit: "g" | "kg" | "lb";
+            mass_unit: "g" | "kg" | "oz" | "lb";
             /**
              * Material
              * @default
@@ -2020,6 +2352,7 @@ export interface components {
              */
             revision: string;
             sheet?: components["schemas"]["SheetFile"] | null;
+            shop?: components["schemas"]["ShopLimits"];
             /** Steps */
             steps?: (components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["RibStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"])[];
             target_mass?: components["schemas"]["MassTarget"] | null;
@@ -2149,6 +2482,40 @@ export interface components {
             sizes: string[];
             /** Unit */
             unit: ("mm" | "cm" | "m" | "in" | "ft") | null;
+        };
+        /**
+         * DriverOut
+         * @description What a size brings: grams (mm³ while a body has no material) a mm, a degree or, of a count, one more. ``less``
+         *     and ``more`` to either side, where they differ or one of them breaks the part.
+         */
+        DriverOut: {
+            /** Less */
+            less: number | null;
+            /** More */
+            more: number | null;
+            /** Said */
+            said: string;
+            size: components["schemas"]["SizeOut"];
+            /** Slope */
+            slope: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ok" | "kink" | "one-sided" | "breaks" | "each";
+            /** Step */
+            step: number;
+        };
+        /**
+         * DriversOut
+         * @description ``weighed``: in grams; without a material in mm³.
+         */
+        DriversOut: {
+            band: components["schemas"]["BandOut"];
+            /** Rows */
+            rows: components["schemas"]["DriverOut"][];
+            /** Weighed */
+            weighed: boolean;
         };
         /**
          * EdgeAxis
@@ -2602,30 +2969,10 @@ export interface components {
         };
         /** FrameOut */
         FrameOut: {
-            /** Normal */
-            normal: [
-                number,
-                number,
-                number
-            ];
-            /** Origin */
-            origin: [
-                number,
-                number,
-                number
-            ];
-            /** X */
-            x: [
-                number,
-                number,
-                number
-            ];
-            /** Y */
-            y: [
-                number,
-                number,
-                number
-            ];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * GaugeCallout
@@ -3200,6 +3547,107 @@ export interface components {
             id: string;
         };
         /**
+         * MassFiguresOut
+         * @description The whole part and its bodies, seen in a frame; the frames there are.
+         */
+        MassFiguresOut: {
+            /** About */
+            about: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Area */
+            area: number;
+            /** Axes */
+            axes: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Bodies */
+            bodies: components["schemas"]["BodyFiguresOut"][];
+            /** Box */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Frame */
+            frame: string;
+            /** Frame Name */
+            frame_name: string;
+            /** Frames */
+            frames: components["schemas"]["FrameOut"][];
+            /** Inertia */
+            inertia: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Mass */
+            mass: number | null;
+            /** Moments */
+            moments: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Troubles */
+            troubles: string[];
+            /** Volume */
+            volume: number;
+        };
+        /**
          * MassOut
          * @description mm, mm², mm³, g, g·mm².
          */
@@ -3274,6 +3722,21 @@ export interface components {
             said: string;
         };
         /**
+         * MeetIn
+         * @description Grams to be met, how far off they may be, and which sizes may change (mm or degrees).
+         */
+        MeetIn: {
+            /** Bounds */
+            bounds: components["schemas"]["BoundsIn"][];
+            /** Target */
+            target: number;
+            /**
+             * Tolerance
+             * @default 0
+             */
+            tolerance: number;
+        };
+        /**
          * MendingOut
          * @description What mending would do: entities as they would be, those that would go, counts before and after.
          */
@@ -3292,6 +3755,32 @@ export interface components {
             gone: string[];
             /** Said */
             said: string[];
+        };
+        /**
+         * MetOut
+         * @description ``values`` by the sizes' keys; None where none meets it, and ``said`` tells why. ``commands`` take them.
+         */
+        MetOut: {
+            /** Callouts */
+            callouts: components["schemas"]["CalloutAfterOut"][];
+            /** Commands */
+            commands: {
+                [key: string]: unknown;
+            }[];
+            /** Exact */
+            exact: {
+                [key: string]: number;
+            };
+            /** Grams */
+            grams: number | null;
+            /** Rounded */
+            rounded: number | null;
+            /** Said */
+            said: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            } | null;
         };
         /** MissingOut */
         MissingOut: {
@@ -3317,6 +3806,32 @@ export interface components {
             };
             /** Said */
             said: string;
+        };
+        /**
+         * MouldLimits
+         * @description How a part leaves its mould: the half that moves goes along ``pull``; ``parting``: where the plane of the parting
+         *     lies along it (mm), None where it follows from the part. Walls lean at least ``least`` degrees to the pull,
+         *     ``enough`` where they are easily released.
+         */
+        MouldLimits: {
+            /**
+             * Enough
+             * @default 1.5
+             */
+            enough: number;
+            /**
+             * Least
+             * @default 0.5
+             */
+            least: number;
+            /** Parting */
+            parting?: number | null;
+            /**
+             * Pull
+             * @default +z
+             * @enum {string}
+             */
+            pull: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
         };
         /**
          * MoveOut
@@ -3524,6 +4039,24 @@ export interface components {
                 number
             ] | null;
         };
+        /** OutlineOut */
+        OutlineOut: {
+            /** Hidden */
+            hidden: [
+                number,
+                number
+            ][][];
+            /** Seen */
+            seen: [
+                number,
+                number
+            ][][];
+            /** Smooth */
+            smooth: [
+                number,
+                number
+            ][][];
+        };
         /**
          * OutsideEdges
          * @description All edges of a step's faces in which the part has an outside corner.
@@ -3616,7 +4149,7 @@ export interface components {
             /** General Tolerance */
             general_tolerance?: string | null;
             /** Mass Unit */
-            mass_unit?: ("g" | "kg" | "lb") | null;
+            mass_unit?: ("g" | "kg" | "oz" | "lb") | null;
             /** Material */
             material?: string | null;
             /** Materials */
@@ -3633,6 +4166,7 @@ export interface components {
             } | null;
             /** Revision */
             revision?: string | null;
+            shop?: components["schemas"]["ShopLimits"] | null;
             target_mass?: components["schemas"]["MassTarget"] | null;
             /** Unit */
             unit?: ("mm" | "in") | null;
@@ -4036,6 +4570,29 @@ export interface components {
             /** Stencil */
             stencil: string;
         };
+        /**
+         * PlayOut
+         * @description How far a callout lets its sizes go, and what that brings at the least and at the most.
+         */
+        PlayOut: {
+            /** Callout */
+            callout: string;
+            /** Effects */
+            effects: [
+                number,
+                number
+            ];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Number */
+            number: number;
+            /** Slope */
+            slope: number;
+            /** Text */
+            text: string;
+        };
         /** Point */
         Point: {
             /** At */
@@ -4111,32 +4668,36 @@ export interface components {
         };
         /**
          * ReadingOut
-         * @description What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
-         *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
-         *     the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised in a picture.
+         * @description A reading of the bench scale, which is simulated, of the part as it was at ``version``.
          */
         ReadingOut: {
-            /** General */
-            general: string;
-            /** Guessed */
-            guessed: boolean;
-            /** Mm */
-            mm: number | null;
-            /** Notes */
-            notes: components["schemas"]["ProposedOut"][];
-            /** Scale */
-            scale: number | null;
-            /** Sizes */
-            sizes: components["schemas"]["ProposedOut"][];
-            /** Unit */
-            unit: ("mm" | "in") | null;
-            /** Views */
-            views: [
-                number,
-                number,
-                number,
-                number
-            ][];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Expected */
+            expected: number;
+            /** Grams */
+            grams: number;
+            /** Id */
+            id: number;
+            /** Inside */
+            inside: boolean;
+            /** Resolution */
+            resolution: number;
+            /** Said */
+            said: string;
+            /** Seed */
+            seed: number;
+            /** Suspects */
+            suspects: components["schemas"]["SuspectOut"][];
+            /** Version */
+            version: number;
+            /** Within */
+            within: boolean | null;
         };
         /** RefreshIn */
         RefreshIn: {
@@ -4602,6 +5163,64 @@ export interface components {
             thickness: string;
         };
         /**
+         * ShopLimits
+         * @description All limits; ``asked``: the checks that the part has to pass before it is released.
+         */
+        ShopLimits: {
+            /**
+             * Asked
+             * @default [
+             *       "solid"
+             *     ]
+             */
+            asked: ("solid" | "mould" | "walls" | "cutters")[];
+            /**
+             * @default {
+             *       "corner": 0,
+             *       "diameter": 4,
+             *       "drills": "metric",
+             *       "edge": 0.5,
+             *       "hole_depth": 10,
+             *       "pocket_depth": 4,
+             *       "thread_depth": 2.5,
+             *       "ways": [
+             *         "+x",
+             *         "-x",
+             *         "+y",
+             *         "-y",
+             *         "+z",
+             *         "-z"
+             *       ]
+             *     }
+             */
+            cutters: components["schemas"]["CutterLimits"];
+            /**
+             * @default {
+             *       "enough": 1.5,
+             *       "least": 0.5,
+             *       "parting": null,
+             *       "pull": "+z"
+             *     }
+             */
+            mould: components["schemas"]["MouldLimits"];
+            /**
+             * @default {
+             *       "edge": 0.05,
+             *       "face": 0.05,
+             *       "sharp": 5
+             *     }
+             */
+            solid: components["schemas"]["SolidLimits"];
+            /**
+             * @default {
+             *       "jump": 2.5,
+             *       "least": 1,
+             *       "most": 0
+             *     }
+             */
+            walls: components["schemas"]["WallLimits"];
+        };
+        /**
          * SidesOf
          * @description All walls a step grew from its profile.
          */
@@ -4626,6 +5245,31 @@ export interface components {
                 number
             ];
             silhouette: components["schemas"]["FaceRef"];
+        };
+        /**
+         * SizeOut
+         * @description A size that can be changed by itself; ``value`` in mm, degrees or plain.
+         */
+        SizeOut: {
+            /** Callout */
+            callout: string | null;
+            /** Expr */
+            expr: string;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "length" | "angle" | "number";
+            /** Path */
+            path: string;
+            /** Step */
+            step: string | null;
+            /** Value */
+            value: number;
+            /** What */
+            what: string;
         };
         /**
          * Sketch
@@ -5221,6 +5865,27 @@ export interface components {
             then?: components["schemas"]["TrimPlace"][];
         };
         /**
+         * SolidLimits
+         * @description The shortest edge and narrowest face (mm), and the sharpest edge between two faces (degrees).
+         */
+        SolidLimits: {
+            /**
+             * Edge
+             * @default 0.05
+             */
+            edge: number;
+            /**
+             * Face
+             * @default 0.05
+             */
+            face: number;
+            /**
+             * Sharp
+             * @default 5
+             */
+            sharp: number;
+        };
+        /**
          * SourceOut
          * @description Where a step's bodies came from. ``state``: same, moved (the source has changed since), gone (it, or that body
          *     of it, is not there any more for whoever asks), or waiting (it is just being built).
@@ -5474,6 +6139,19 @@ export interface components {
              * @default true
              */
             suppressed: boolean;
+        };
+        /** SuspectOut */
+        SuspectOut: {
+            /** Callout */
+            callout: string;
+            /** Number */
+            number: number;
+            /** Off */
+            off: number;
+            /** Share */
+            share: number;
+            /** Text */
+            text: string;
         };
         /**
          * Symmetric
@@ -5846,6 +6524,35 @@ export interface components {
             faces: (components["schemas"]["PickedFace"] | components["schemas"]["SidesOf"] | components["schemas"]["MadeBy"] | components["schemas"]["RingAround"])[];
             /** Thickness */
             thickness: string;
+        };
+        /**
+         * WallLimits
+         * @description The thinnest and thickest a wall may be (mm; 0: any), and how many times as thick as its neighbour.
+         */
+        WallLimits: {
+            /**
+             * Jump
+             * @default 2.5
+             */
+            jump: number;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
+            /**
+             * Most
+             * @default 0
+             */
+            most: number;
+        };
+        /**
+         * WeighIn
+         * @description ``seed``: which example is weighed; another each time where none is named.
+         */
+        WeighIn: {
+            /** Seed */
+            seed?: number | null;
         };
         /**
          * WhereMet
@@ -6490,6 +7197,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinesOut"];
+                };
+            };
+        };
+    };
+    parts_routers_mass_get_mass: {
+        parameters: {
+            query?: {
+                frame?: string | "";
+            };
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MassFiguresOut"];
+                };
+            };
+        };
+    };
+    parts_routers_mass_changed_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    parts_routers_mass_get_drivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriversOut"];
+                };
+            };
+        };
+    };
+    parts_routers_mass_get_extremes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number
+                    ];
+                };
+            };
+        };
+    };
+    parts_routers_mass_meet_mass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MetOut"];
                 };
             };
         };
@@ -7198,6 +8028,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryOut"][];
+                };
+            };
+        };
+    };
+    parts_routers_mass_get_weighings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"][];
+                };
+            };
+        };
+    };
+    parts_routers_mass_post_weighing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
                 };
             };
         };

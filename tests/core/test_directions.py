@@ -130,3 +130,13 @@ def test_the_glossary_names_files_that_are_there() -> None:
     assert len(named) > 60
     places = (ROOT, CORE, WEB)
     assert [n for n in named if n != "step/role/what" and not any((place / n).exists() for place in places)] == []
+
+
+def test_no_two_answers_of_the_api_have_one_name() -> None:
+    """The description of the API knows them by their names alone: the second would take the first one's place."""
+    found: dict[str, list[str]] = {}
+    for path in sorted((ROOT / "server").rglob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.ClassDef) and node.name.endswith(("Out", "In")):
+                found.setdefault(node.name, []).append(path.name)
+    assert {n: at for n, at in found.items() if len(at) > 1} == {}

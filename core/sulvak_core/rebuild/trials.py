@@ -65,6 +65,7 @@ class Trials:
         self.failing = {r.id for r in self.made.failed}
         self.route = self.document.built()
         self.names = names(self.document)
+        self.needs = {id(s): frozenset(needs(s)) for s in self.route}
 
     def now(self) -> Trial:
         """The part as it is."""
@@ -72,14 +73,15 @@ class Trials:
 
     def of(self, changed: Document) -> Trial:
         """The part with a change that leaves the steps and their order as they are."""
-        last = self._last_felt(changed)
-        if last is None:
+        felt = self._felt(changed)
+        last = None if felt is None else self._last(felt)
+        if felt is None or last is None:
             return self.whole(changed)
         if last == "":
             return self.now()
         tried = self._built(changed.model_copy(update={"hold": last}))
         broken = self._broken(tried)
-        if not broken and self._same_bodies(tried, last) and self._unfelt(changed, tried, last):
+        if not broken and self._same_bodies(tried, last) and self._unfelt(felt, tried, last):
             before, after = self.made.states[last], tried.states[last]
             change = {
                 b.id: a.solid.volume() - b.solid.volume() for a, b in zip(after.bodies, before.bodies, strict=True)
@@ -123,11 +125,8 @@ class Trials:
 
     # -- how far a change is felt ------------------------------------------------------------------------------
 
-    def _last_felt(self, changed: Document) -> str | None:
-        """The last step that is built on what changes; "" where nothing changes, None where that cannot be told."""
-        if [s.id for s in changed.built()] != [s.id for s in self.route] or changed.hold != self.document.hold:
-            return None
-        felt = self._felt(changed)
+    def _last(self, felt: set[str]) -> str | None:
+        """The last of the steps that feel a change; "" where none does, None where what follows may feel it too."""
         if not felt:
             return ""
         last = max(i for i, s in enumerate(self.route) if s.id in felt)
@@ -135,13 +134,20 @@ class Trials:
             return self.route[last].id
         return None
 
-    def _felt(self, changed: Document) -> set[str]:
-        """The steps that say something else than before, and those built on them."""
+    def _felt(self, changed: Document) -> set[str] | None:
+        """The steps that say something else than before, and those built on them; None where the route is another."""
+        route = changed.built()
+        if [s.id for s in route] != [s.id for s in self.route] or changed.hold != self.document.hold:
+            return None
         known = names(changed)
+        named = known.texts != self.names.texts
         felt: set[str] = set()
-        for before, after in zip(self.route, changed.built(), strict=True):
-            if felt & set(needs(after)) or (before is not after and before != after):
+        for before, after in zip(self.route, route, strict=True):
+            on = self.needs[id(before)] if before is after else frozenset(needs(after))
+            if felt & on or (before is not after and before != after):
                 felt.add(after.id)
+                continue
+            if not named:
                 continue
             for _, text, kind in expressions(after):
                 try:
@@ -159,9 +165,8 @@ class Trials:
         end = {b.id for b in self.made.state.bodies}
         return mine == [b.id for b in tried.states[last].bodies] and set(mine) <= end
 
-    def _unfelt(self, changed: Document, tried: Build, last: str) -> bool:
+    def _unfelt(self, felt: set[str], tried: Build, last: str) -> bool:
         """Whether the steps after ``last`` are apart from all that changed."""
-        felt = self._felt(changed)
         at = next(i for i, s in enumerate(self.route) if s.id == last)
         changes: list[Box] = []
         for made in (self.made, tried):

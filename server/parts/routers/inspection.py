@@ -16,6 +16,7 @@ from sulvak_core.inspect.method import rows
 from sulvak_core.part.document import Gauged
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.expressions import names_in
+from sulvak_core.part.units import MassUnit
 from sulvak_core.steps.registry import Document
 from sulvak_core.steps.value_table import value_table
 from workspaces.access import part_for
@@ -197,6 +198,7 @@ class InspectionOut(Schema):
     part_number: str
     revision: str
     unit: Literal["mm", "in"]
+    mass_unit: MassUnit
     general_tolerance: str
     version: int
     ready: bool
@@ -223,6 +225,7 @@ def get_inspection(request: HttpRequest, part_id: UUID) -> Any:
         "part_number": document.number,
         "revision": document.revision,
         "unit": document.unit,
+        "mass_unit": document.mass_unit,
         "general_tolerance": document.general_tolerance,
         "version": record.version if record else 0,
         "ready": record is not None and record.is_of(part.version),

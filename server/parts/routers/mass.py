@@ -29,7 +29,7 @@ Vector = tuple[float, float, float]
 Matrix = tuple[Vector, Vector, Vector]
 
 
-class FrameOut(Schema):
+class NamedFrameOut(Schema):
     id: str
     name: str
 
@@ -60,7 +60,7 @@ class MassFiguresOut(FiguresOut):
 
     frame: str
     frame_name: str
-    frames: list[FrameOut]
+    frames: list[NamedFrameOut]
     bodies: list[BodyFiguresOut]
     troubles: list[str]
 
@@ -182,7 +182,7 @@ class SuspectOut(Schema):
     share: float
 
 
-class ReadingOut(Schema):
+class WeighingOut(Schema):
     """A reading of the bench scale, which is simulated, of the part as it was at ``version``."""
 
     id: int
@@ -260,14 +260,14 @@ def get_extremes(request: HttpRequest, part_id: UUID) -> Any:
     return _asked(part, question, "The extremes are still being built; ask again in a minute.")
 
 
-@router.get("/parts/{part_id}/weighings", response=list[ReadingOut])
+@router.get("/parts/{part_id}/weighings", response=list[WeighingOut])
 def get_weighings(request: HttpRequest, part_id: UUID) -> Any:
     """What the bench scale read of this part, the newest first."""
     part, _ = part_for(request.user, part_id)
     return [_told(w) for w in Weighing.objects.filter(part=part)[:100]]
 
 
-@router.post("/parts/{part_id}/weighings", response=ReadingOut)
+@router.post("/parts/{part_id}/weighings", response=WeighingOut)
 def post_weighing(request: HttpRequest, part_id: UUID, data: WeighIn) -> Any:
     """Weigh a made example on the bench scale, which is simulated; the reading is kept with the part."""
     part, _ = part_for(request.user, part_id, "editor")

@@ -337,7 +337,7 @@ def lines(request: HttpRequest, part_id: UUID, page: int, tolerance: float = 0.1
     return dict(json.loads(bytes(wait_for(key, LINES_SECONDS, late).data)))
 
 
-class PlaceIn(Schema):
+class PlaceViewIn(Schema):
     """Two opposite corners of a view (shares of the page), and from which side it is seen where that is known;
     ``instead`` of which of those placed before."""
 
@@ -348,7 +348,7 @@ class PlaceIn(Schema):
 
 
 @router.post("/parts/{part_id}/sheet/{page}/view", response=PartOut)
-def place_view(request: HttpRequest, part_id: UUID, page: int, data: PlaceIn) -> HttpResponse:
+def place_view(request: HttpRequest, part_id: UUID, page: int, data: PlaceViewIn) -> HttpResponse:
     """Place a view by hand, on a sheet of any kind, so that the part's outline can be laid over it."""
     part, role = part_for(request.user, part_id, "editor")
     hit = opened(part).document.page(page)

@@ -2969,10 +2969,30 @@ export interface components {
         };
         /** FrameOut */
         FrameOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** X */
+            x: [
+                number,
+                number,
+                number
+            ];
+            /** Y */
+            y: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * GaugeCallout
@@ -3279,6 +3299,11 @@ export interface components {
             general_tolerance: string;
             /** Kernel */
             kernel: string;
+            /**
+             * Mass Unit
+             * @enum {string}
+             */
+            mass_unit: "g" | "kg" | "oz" | "lb";
             /** Name */
             name: string;
             /** Pages */
@@ -3615,7 +3640,7 @@ export interface components {
             /** Frame Name */
             frame_name: string;
             /** Frames */
-            frames: components["schemas"]["FrameOut"][];
+            frames: components["schemas"]["NamedFrameOut"][];
             /** Inertia */
             inertia: [
                 [
@@ -3917,6 +3942,13 @@ export interface components {
              * @default 0
              */
             z: string;
+        };
+        /** NamedFrameOut */
+        NamedFrameOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * NamedValue
@@ -4512,6 +4544,30 @@ export interface components {
             volume: number;
         };
         /**
+         * PlaceViewIn
+         * @description Two opposite corners of a view (shares of the page), and from which side it is seen where that is known;
+         *     ``instead`` of which of those placed before.
+         */
+        PlaceViewIn: {
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Instead */
+            instead?: number | null;
+            /** Side */
+            side?: ("front" | "top" | "right" | "left" | "under" | "back") | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * PlacedView
          * @description A view of a page, placed by hand: from which ``side`` the part is seen there, ``turn`` clockwise; ``scale`` in
          *     mm of the part per point of the page, ``origin`` where the part's origin lies (shares of the page, or off it);
@@ -4668,36 +4724,32 @@ export interface components {
         };
         /**
          * ReadingOut
-         * @description A reading of the bench scale, which is simulated, of the part as it was at ``version``.
+         * @description What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
+         *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
+         *     the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised in a picture.
          */
         ReadingOut: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** By */
-            by: string;
-            /** Expected */
-            expected: number;
-            /** Grams */
-            grams: number;
-            /** Id */
-            id: number;
-            /** Inside */
-            inside: boolean;
-            /** Resolution */
-            resolution: number;
-            /** Said */
-            said: string;
-            /** Seed */
-            seed: number;
-            /** Suspects */
-            suspects: components["schemas"]["SuspectOut"][];
-            /** Version */
-            version: number;
-            /** Within */
-            within: boolean | null;
+            /** General */
+            general: string;
+            /** Guessed */
+            guessed: boolean;
+            /** Mm */
+            mm: number | null;
+            /** Notes */
+            notes: components["schemas"]["ProposedOut"][];
+            /** Scale */
+            scale: number | null;
+            /** Sizes */
+            sizes: components["schemas"]["ProposedOut"][];
+            /** Unit */
+            unit: ("mm" | "in") | null;
+            /** Views */
+            views: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /** RefreshIn */
         RefreshIn: {
@@ -6555,6 +6607,39 @@ export interface components {
             seed?: number | null;
         };
         /**
+         * WeighingOut
+         * @description A reading of the bench scale, which is simulated, of the part as it was at ``version``.
+         */
+        WeighingOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Expected */
+            expected: number;
+            /** Grams */
+            grams: number;
+            /** Id */
+            id: number;
+            /** Inside */
+            inside: boolean;
+            /** Resolution */
+            resolution: number;
+            /** Said */
+            said: string;
+            /** Seed */
+            seed: number;
+            /** Suspects */
+            suspects: components["schemas"]["SuspectOut"][];
+            /** Version */
+            version: number;
+            /** Within */
+            within: boolean | null;
+        };
+        /**
          * WhereMet
          * @description All edges in which what a step made meets what others made.
          */
@@ -7637,7 +7722,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlaceIn"];
+                "application/json": components["schemas"]["PlaceViewIn"];
             };
         };
         responses: {
@@ -8049,7 +8134,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingOut"][];
+                    "application/json": components["schemas"]["WeighingOut"][];
                 };
             };
         };
@@ -8075,7 +8160,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingOut"];
+                    "application/json": components["schemas"]["WeighingOut"];
                 };
             };
         };

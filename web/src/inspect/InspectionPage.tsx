@@ -9,15 +9,18 @@ import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
 import { KeptReports } from "./KeptReports";
 import { percent, viewSaid } from "./lineWords";
+import { ChangedSeen } from "./mass/ChangedSeen";
+import { MassTab } from "./mass/MassTab";
 import { PartSeen } from "./PartSeen";
 
 type Row = Inspection["rows"][number];
-type Tab = "sizes" | "lines" | "coverage";
+type Tab = "sizes" | "lines" | "coverage" | "mass";
 
 const TABS: [Tab, string][] = [
   ["sizes", "Sizes"],
   ["lines", "Lines of the sheet"],
   ["coverage", "Coverage"],
+  ["mass", "Mass"],
 ];
 
 const TONE: Record<string, string> = {
@@ -34,6 +37,7 @@ export function InspectionPage() {
   const { id } = useParams();
   const [tab, setTab] = useState<Tab>("sizes");
   const [lit, setLit] = useState<string | null>(null);
+  const [changed, setChanged] = useState<Record<string, number> | null>(null); // sizes at other values, to be seen
   const asked = useQuery({
     queryKey: ["inspection", id],
     queryFn: () => get<Inspection>(`/api/parts/${id}/inspection`),
@@ -92,11 +96,18 @@ export function InspectionPage() {
             {tab === "sizes" && <Sizes found={found} lit={lit} onLit={setLit} />}
             {tab === "lines" && <Lines id={id!} found={found} />}
             {tab === "coverage" && <Coverage found={found} />}
+            {tab === "mass" && (
+              <MassTab id={id!} version={found.version} ready={found.ready} onSeen={setChanged} />
+            )}
           </div>
         </section>
         <aside className="flex min-h-0 flex-col border-l border-hair bg-panel" aria-label="Summary">
           <div className="min-h-0 grow">
-            <PartSeen id={id!} version={found.version} rows={found.rows} lit={lit} onLit={setLit} />
+            {changed ? (
+              <ChangedSeen id={id!} version={found.version} values={changed} massUnit={found.mass_unit} />
+            ) : (
+              <PartSeen id={id!} version={found.version} rows={found.rows} lit={lit} onLit={setLit} />
+            )}
           </div>
           <dl className="grid grid-cols-[110px_1fr] gap-y-0.5 border-t border-hair p-4 font-mono text-[12.5px]">
             <dt className="text-pencil">proven</dt>

@@ -2,12 +2,18 @@ import { type FormEvent, useState } from "react";
 import { run } from "../document/commands";
 import { editable, numberOf, showMessage, useBoard } from "../state/store";
 import { MaterialSelect } from "../ui/MaterialSelect";
-import { areaSaid, grams, lengthSaid, volumeSaid } from "../ui/measures";
+import { areaSaid, GRAMS_PER, grams, lengthSaid, volumeSaid } from "../ui/measures";
 import { Labelled } from "../ui/ui";
 
 /** How long a box is along X, Y and Z. */
 const boxSaid = ([low, high]: number[][], unit: string) =>
   `${[0, 1, 2].map((i) => lengthSaid(high[i] - low[i], unit, 2).split(" ")[0]).join(" × ")} ${unit}`;
+
+type MassUnit = "g" | "kg" | "oz" | "lb";
+
+/** A mass in one of its units, as one would type it: to the last digit that matters. */
+const weight = (inGrams: number, unit: MassUnit = "g") =>
+  String(Number((inGrams / GRAMS_PER[unit]).toPrecision(12)));
 
 /** The part's data: name, number, unit, material, target mass; and its figures. */
 export function PartData() {
@@ -21,10 +27,11 @@ export function PartData() {
     revision: d.revision,
     description: d.description,
     unit: d.unit,
+    mass_unit: d.mass_unit ?? "g",
     material: d.material,
     materials: d.materials ?? [],
-    target: d.target_mass ? String(d.target_mass.grams) : "",
-    tolerance: d.target_mass ? String(d.target_mass.tolerance) : "",
+    target: d.target_mass ? weight(d.target_mass.grams, d.mass_unit) : "",
+    tolerance: d.target_mass ? weight(d.target_mass.tolerance ?? 0, d.mass_unit) : "",
     general_tolerance: d.general_tolerance ?? "",
     own: Object.entries(d.properties ?? {})
       .map(([key, value]) => `${key}: ${value}`)
@@ -55,7 +62,12 @@ export function PartData() {
               return [key.trim(), value.join(":").trim()];
             }),
         ),
-        target_mass: target.trim() ? { grams: number(target), tolerance: number(tolerance || "0") } : null,
+        target_mass: target.trim()
+          ? {
+              grams: number(target) * GRAMS_PER[f.mass_unit],
+              tolerance: number(tolerance || "0") * GRAMS_PER[f.mass_unit],
+            }
+          : null,
       },
     });
     if (done) showMessage("The part's data are kept.", "proof");
@@ -92,7 +104,7 @@ export function PartData() {
               onChange={(e) => set({ description: e.target.value })}
             />
           </Labelled>
-          <div className="grid grid-cols-[1fr_90px] gap-3">
+          <div className="grid grid-cols-[1fr_64px_58px] gap-3">
             <div data-label="Material" className="mb-3">
               <span className="mb-1 block text-[12px] text-pencil">Material</span>
               <MaterialSelect
@@ -120,16 +132,36 @@ export function PartData() {
                 <option value="in">inch</option>
               </select>
             </Labelled>
+            <Labelled label="Mass in">
+              <select
+                className="field"
+                value={f.mass_unit}
+                onChange={(e) => {
+                  const to = e.target.value as MassUnit;
+                  const turn = (text: string) =>
+                    text.trim() && Number.isFinite(number(text))
+                      ? weight(number(text) * GRAMS_PER[f.mass_unit], to)
+                      : text;
+                  set({ mass_unit: to, target: turn(f.target), tolerance: turn(f.tolerance) });
+                }}
+              >
+                {Object.keys(GRAMS_PER).map((u) => (
+                  <option key={u} value={u}>
+                    {u}
+                  </option>
+                ))}
+              </select>
+            </Labelled>
           </div>
           <div className="grid grid-cols-2 gap-3">
-            <Labelled label="Target mass, g">
+            <Labelled label={`Target mass, ${f.mass_unit}`}>
               <input
                 className="field font-mono"
                 value={f.target}
                 onChange={(e) => set({ target: e.target.value })}
               />
             </Labelled>
-            <Labelled label="Tolerance, ± g">
+            <Labelled label={`Tolerance, ± ${f.mass_unit}`}>
               <input
                 className="field font-mono"
                 value={f.tolerance}
@@ -153,7 +185,7 @@ export function PartData() {
             />
           </Labelled>
         </fieldset>
-        {bad && <p className="mb-2 text-red">A target mass is a number of grams above zero.</p>}
+        {bad && <p className="mb-2 text-red">A target mass is a number above zero.</p>}
         {message?.tone === "red" && <p className="mb-2 text-red">{message.text}</p>}
         {may && (
           <button type="submit" className="btn btn-main" disabled={bad || !f.name.trim()}>

@@ -174,7 +174,7 @@ function MassGauge({
   const help = !d.material
     ? "Choose a material to see the mass"
     : target
-      ? `Target ${grams(target.grams, d.mass_unit)} ± ${target.tolerance} g`
+      ? `Target ${grams(target.grams, d.mass_unit)} ± ${grams(target.tolerance, d.mass_unit)}`
       : "No target mass is set; press to set one";
   const span = target ? Math.max(target.tolerance * 4, target.grams * 0.02) : 1;
   const place = (g: number) => Math.max(0, Math.min(64, 32 + ((g - target!.grams) / span) * 32));

@@ -16,10 +16,12 @@ export const volumeSaid = (mm3: number, unit: string, places = 2) => measure(mm3
 export const radiusSaid = (words: string, unit: string) =>
   unit === "in" ? words.replace(/R([\d.]+)/, (_, r) => `R${(Number(r) / IN).toFixed(4)}`) : words;
 
+/** Grams in the units a mass is told in. */
+export const GRAMS_PER: Record<string, number> = { g: 1, kg: 1000, oz: 28.349523125, lb: 453.59237 };
+
 export function grams(value: number | null | undefined, unit = "g"): string {
   if (value === null || value === undefined) return "–";
-  if (unit === "kg") return `${(value / 1000).toFixed(4)} kg`;
-  if (unit === "lb") return `${(value / 453.59237).toFixed(4)} lb`;
+  if (unit !== "g") return `${(value / GRAMS_PER[unit]).toFixed(4)} ${unit}`;
   return `${value.toFixed(value < 1000 ? 2 : 1)} g`;
 }
 

@@ -1,0 +1,69 @@
+"""Mass on the inspection page: what drives it, a target met and taken, the band, the bench scale."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from .conftest import Desk
+
+LONG = 90_000
+
+
+def test_the_pods_mass_is_brought_to_its_target(desk: Desk) -> None:
+    desk.open("Electronics pod")
+    page = desk.page
+    page.get_by_role("link", name="Inspection").click()
+    page.get_by_role("tab", name="Mass").click()
+    lengths = page.get_by_role("table", name="Lengths")
+    expect(lengths).to_be_visible(timeout=LONG)
+    # most of all it is the thickness of the wall; pressed, the part is seen with it changed
+    wall = lengths.get_by_role("row").nth(1)
+    expect(wall).to_contain_text("thickness of Shell")
+    wall.get_by_role("button").click()
+    expect(page.get_by_role("figure", name="The part changed")).to_be_visible(timeout=LONG)
+    wall.get_by_role("checkbox").check()
+    meet = page.get_by_role("region", name="Meet the mass")
+    meet.get_by_label("Mass to be met").fill("16,2")
+    meet.get_by_role("button", name="Find the value").click()
+    told = meet.get_by_role("status")
+    expect(told).to_contain_text("brings the part to", timeout=LONG)
+    grams = float(re.search(r"part to (\d+\.\d+) g", told.inner_text())[1])  # type: ignore[index]
+    assert abs(grams - 16.2) <= 0.3  # the target's tolerance
+    meet.get_by_role("button", name="Take it").click()
+    expect(lengths.get_by_role("checkbox").first).not_to_be_checked(timeout=LONG)
+    figures = page.get_by_role("region", name="Mass figures")
+    expect(figures).to_contain_text(f"{grams:.2f} g", timeout=LONG)
+    page.get_by_role("link", name="To the board").click()
+    expect(desk.gauge("Mass")).to_contain_text(f"{grams:.2f} g", timeout=LONG)
+    expect(page.get_by_role("list", name="Steps")).to_contain_text("Shell")
+
+
+def test_a_mass_out_of_reach_and_the_bench_scale(desk: Desk) -> None:
+    desk.open("Cross plate")
+    page = desk.page
+    page.get_by_role("link", name="Inspection").click()
+    page.get_by_role("tab", name="Mass").click()
+    lengths = page.get_by_role("table", name="Lengths")
+    expect(lengths).to_be_visible(timeout=LONG)
+    frame = page.get_by_label("Frame")
+    centre = page.get_by_role("region", name="Mass figures").get_by_text(re.compile(r"^-?\d+\.\d{3}  "))
+    before = centre.first.inner_text()
+    frame.select_option(label="Sketch 10")
+    expect(page.get_by_label("Frame")).not_to_have_value("")
+    assert before
+    lengths.get_by_role("checkbox").first.check()
+    meet = page.get_by_role("region", name="Meet the mass")
+    meet.get_by_label("Mass to be met").fill("900")
+    meet.get_by_label("Mass to be met").press("Enter")
+    expect(meet.get_by_role("status")).to_contain_text("900 g is out of reach", timeout=LONG)
+    scale = page.get_by_role("region", name="Bench scale")
+    expect(scale).to_contain_text("simulated")
+    scale.get_by_role("button", name="Weigh a made example").click()
+    reading = scale.get_by_role("table", name="Readings").get_by_role("row")
+    expect(reading).to_have_count(1, timeout=LONG)
+    expect(reading).to_contain_text("a made part within the band")
+    page.reload()
+    page.get_by_role("tab", name="Mass").click()
+    expect(page.get_by_role("region", name="Bench scale").get_by_role("row")).to_have_count(1, timeout=LONG)

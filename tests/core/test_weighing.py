@@ -75,15 +75,23 @@ def test_the_value_that_meets_a_target_is_the_one_by_hand() -> None:
     assert take(made, found) == pytest.approx(found.grams, rel=1e-9)
 
 
-@pytest.mark.parametrize(("tolerance", "rounded", "value"), [(2.0, 1.0, 10.0), (0.2, 0.1, 10.3), (0.02, 0.05, 10.35)])
+@pytest.mark.parametrize(("tolerance", "rounded", "value"), [(2.0, 1.0, 11.0), (0.2, 0.1, 11.3), (0.02, 0.05, 11.35)])
 def test_it_is_rounded_as_far_as_the_tolerance_lets_it(tolerance: float, rounded: float, value: float) -> None:
     made = weighed_plate()
-    target = grams(t=10.345)
+    target = grams(t=11.345)
     asked = [Bounds(by_key(made.document, "s2:extent.depth"), 8, 12)]
     found = meet(made.document, made.build(), made.cache, target, tolerance, asked)
     assert found.values == {"s2:extent.depth": pytest.approx(value)}
     assert found.rounded == rounded
     assert found.grams is not None and abs(found.grams - target) <= tolerance
+
+
+def test_what_is_near_enough_already_need_not_change() -> None:
+    made = weighed_plate()
+    asked = [Bounds(by_key(made.document, "s2:extent.depth"), 8, 12)]
+    found = meet(made.document, made.build(), made.cache, grams() + 0.05, 0.1, asked)
+    assert (found.values, found.commands) == (None, [])
+    assert "nothing need change" in found.said
 
 
 def test_several_sizes_go_their_ways_together() -> None:

@@ -39,7 +39,7 @@ function rowsOf(of: Figure, units: Units): [string, string][] {
   if (of.moments && of.axes && of.about) {
     found.push(["principal moments, g·mm²", of.moments.map(moment).join("  ")]);
     of.axes.forEach((a, k) => {
-      found.push([`axis ${k + 1}`, a.map((v) => v.toFixed(4)).join("  ")]);
+      found.push([`axis ${k + 1}`, a.map((v) => (Math.abs(v) < 5e-5 ? 0 : v).toFixed(4)).join("  ")]);
     });
     found.push(["about the frame’s axes, g·mm²", of.about.map((row, k) => moment(row[k])).join("  ")]);
   }

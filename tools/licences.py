@@ -39,7 +39,9 @@ def _licence(name: str) -> str:
 
     said = field("License-Expression")
     classes = [c.split(" :: ")[-1] for c in told.get_all("Classifier") or [] if c.startswith("License ::")]
-    text = field("License").strip().split("\n")[0]
+    whole = field("License").strip()
+    bsd = "Redistribution and use in source and binary forms" in whole
+    text = "BSD" if bsd else whole.split("\n")[0]
     return said or (text if 0 < len(text) < 60 else "") or ", ".join(classes) or "see its files"
 
 

@@ -31,6 +31,14 @@ def corner(edge: Shape, one: Shape, two: Shape) -> str:
     return "outside" if turn > 0 else "inside"
 
 
+def bend(edge: Shape, one: Shape, two: Shape) -> float:
+    """By how much two faces turn where they meet in the middle of an edge, in degrees: 90 at an outside corner of a
+    block, −90 in an inside one, 0 where they run on into each other, near 180 at a knife edge."""
+    _, t, middle = _along(edge, one)
+    n1, n2 = _normal(one, edge, middle), _normal(two, edge, middle)
+    return math.degrees(math.atan2(dot(cross(n1, n2), t), dot(n1, n2)))
+
+
 def into(edge: Shape, face: Shape) -> tuple[XYZ, XYZ]:
     """The middle of an edge of a face (mm), and the unit direction from there into the face, square to the edge."""
     at, t, middle = _along(edge, face)

@@ -1,0 +1,170 @@
+"""How thick walls are, in every place: along rays square to the surface, and by the balls that fit in between.
+
+A ray measures from a place of the surface straight into the material to where it comes out. A ball that lies on the
+surface in that place is as large as the nearest other side lets it be: through a place at distance t in a direction
+that leans θ from the inward normal it has the diameter t / cos θ. Of the other side counts what looks the other way by
+more than ``FACING``; the walls beside an outside corner do not.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..part.shop import WallLimits
+from ..part.units import number, told
+from ..rebuild.state import Body
+from .finding import MOST, Band, Checked, Finding, Paint
+from .patches import FINE, OFF, Patches, clusters, last_step, patches
+
+Array = NDArray[np.float64]
+FACING = 0.1  # cosine: the other side looks away by more than 96°
+STEEPEST = math.radians(75)
+RINGS, ROUND = 9, 12  # directions about the normal: rings up to the steepest, and round each
+SEEN = 0.98  # of the normal's length: where triangles turn more than that, there is an edge
+
+
+def thickness(p: Patches, places: Array, normals: Array) -> tuple[Array, Array]:
+    """Along rays, and by balls, in mm (inf: nothing on the other side), in places of the surface with outward unit
+    normals."""
+    n = len(places)
+    if not n:
+        return np.zeros(0), np.zeros(0)
+    start = places - normals * (OFF * p.size)
+    straight, hit = p.rays.first(start, -normals)
+    straight = straight + OFF * p.size
+    faces_away = _away(p, hit, normals)
+    rays = np.where(faces_away, straight, np.inf)
+    balls = rays.copy()
+    along, across = _axes(normals)
+    for k in range(1, RINGS + 1):
+        lean = STEEPEST * k / RINGS
+        for j in range(ROUND):
+            turn = 2 * math.pi * (j + k / 2) / ROUND
+            way = -normals * math.cos(lean) + math.sin(lean) * (along * math.cos(turn) + across * math.sin(turn))
+            far, met = p.rays.first(start, way)
+            ball = (far + OFF * p.size) / math.cos(lean)
+            better = _away(p, met, normals) & (ball < balls)
+            balls[better] = ball[better]
+    return rays, balls
+
+
+def _away(p: Patches, hit: NDArray[np.int64], normals: Array) -> NDArray[np.bool_]:
+    """Whether the triangle that was met looks the other way than the place does."""
+    flat = p.rays.flat[np.maximum(hit, 0)]
+    made: NDArray[np.bool_] = (hit >= 0) & ((flat * normals).sum(axis=1) < -FACING)
+    return made
+
+
+def _axes(normals: Array) -> tuple[Array, Array]:
+    """Two unit directions square to each normal and to one another."""
+    other = np.where(np.abs(normals[:, :1]) < 0.6, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
+    along = np.cross(normals, other)
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    return along, np.cross(normals, along)
+
+
+def check_walls(bodies: list[Body], limits: WallLimits) -> Checked:
+    """Walls of all bodies against their limits. Thickness is the smaller of ray and ball."""
+    found: list[Finding] = []
+    paints: list[Paint] = []
+    least: tuple[float, Array | None] = (math.inf, None)
+    most: tuple[float, Array | None] = (0.0, None)
+    least_ray = math.inf
+    areas = {"thin": 0.0, "good": 0.0, "thick": 0.0, "open": 0.0}
+    for body in bodies:
+        p = patches([body])
+        rays, balls = thickness(p, p.middles, p.outward)
+        thick = np.minimum(rays, balls)
+        known = np.isfinite(thick)
+        if known.any():
+            k, j = int(np.argmin(np.where(known, thick, np.inf))), int(np.argmax(np.where(known, thick, -np.inf)))
+            least = min(least, (float(thick[k]), p.middles[k]), key=lambda v: v[0])
+            most = max(most, (float(thick[j]), p.middles[j]), key=lambda v: v[0])
+            least_ray = min(least_ray, float(np.min(np.where(np.isfinite(rays), rays, np.inf))))
+        thin = known & (thick < limits.least * (1 - 1e-4))
+        fat = known & (limits.most > 0) & (thick > limits.most * (1 + 1e-4))
+        a = p.areas
+        for name, which in (("thin", thin), ("thick", fat), ("open", ~known), ("good", known & ~thin & ~fat)):
+            areas[name] += float(a[which].sum())
+        found += _outside(p, thick, thin, limits.least, "thin wall", "thinner than")
+        found += _outside(p, thick, fat, limits.most, "thick wall", "thicker than")
+        found += _jumps(p, thick, known, limits.jump)
+        paints.append(Paint(p.corners.astype(np.float32), np.repeat(thick[:, None], 3, axis=1).astype(np.float32)))
+    bands = [
+        Band("thin", f"thinner than {told(limits.least)}", areas["thin"], "bad"),
+        Band("good", "within the limits", areas["good"], "good"),
+    ]
+    if limits.most:
+        bands.append(Band("thick", f"thicker than {told(limits.most)}", areas["thick"], "poor"))
+    if areas["open"] > 1e-9:
+        bands.append(Band("open", "nothing on the other side", areas["open"], "plain"))
+    figures = {"thinnest": None if least[1] is None else least[0], "thickest": None if most[1] is None else most[0]}
+    figures["thinnest by rays"] = least_ray if math.isfinite(least_ray) else None
+    whole = (
+        Paint(np.concatenate([q.corners for q in paints]), np.concatenate([q.values for q in paints]))
+        if paints
+        else None
+    )
+    found.sort(key=lambda f: (f.kind != "thin wall", f.worth, f.value or 0.0))
+    return Checked("walls", found[:MOST], bands, whole, dict(figures))
+
+
+def _outside(p: Patches, thick: Array, which: NDArray[np.bool_], limit: float, kind: str, words: str) -> list[Finding]:
+    """A finding for each stretch of wall that is out."""
+    made = []
+    for group in clusters(p, which):
+        worst = group[np.argmin(thick[group]) if kind == "thin wall" else np.argmax(thick[group])]
+        chosen = np.zeros(len(thick), dtype=bool)
+        chosen[group] = True
+        at = tuple(float(v) for v in p.middles[worst])
+        area = told(float(p.areas[group].sum()), 2)
+        said = f"A wall of {told(float(thick[worst]))}, {words} {told(limit)}, over {area}."
+        step = last_step(p, chosen)
+        made.append(Finding(kind, said, float(thick[worst]), limit, "mm", p.named(chosen), at, step))  # type: ignore[arg-type]
+    return made
+
+
+def _jumps(p: Patches, thick: Array, known: NDArray[np.bool_], times: float) -> list[Finding]:
+    """Where a wall becomes so many times as thick within its own thickness: material sinks there."""
+    from scipy.spatial import cKDTree
+
+    at = np.flatnonzero(known)
+    if len(at) < 2:
+        return []
+    middles, outward = p.middles, p.outward
+    tree = cKDTree(middles[at])
+    pairs = tree.query_pairs(1.6 * FINE * p.size, output_type="ndarray")
+    one, two = at[pairs[:, 0]], at[pairs[:, 1]]
+    smooth = (outward[one] * outward[two]).sum(axis=1) > SEEN
+    one, two = one[smooth], two[smooth]
+    ratio = np.maximum(thick[one], thick[two]) / np.minimum(thick[one], thick[two])
+    sharp = ratio > times
+    chosen = np.zeros(len(thick), dtype=bool)
+    chosen[one[sharp]] = chosen[two[sharp]] = True
+    worst_at: dict[int, float] = {}
+    for i, j, r in zip(one[sharp], two[sharp], ratio[sharp], strict=True):
+        for k in (int(i), int(j)):
+            worst_at[k] = max(worst_at.get(k, 0.0), float(r))
+    made = []
+    for group in clusters(p, chosen):
+        k = max((int(g) for g in group), key=lambda g: worst_at[g])
+        here = np.zeros(len(thick), dtype=bool)
+        here[group] = True
+        said = f"The wall becomes {number(worst_at[k], 1)} times as thick beside this; it sinks or tears there."
+        at_ = tuple(float(v) for v in middles[k])
+        step = last_step(p, here)
+        made.append(Finding("sharp change", said, worst_at[k], times, "×", p.named(here), at_, step, worth="note"))  # type: ignore[arg-type]
+    return made
+
+
+def probe(
+    bodies: list[Body], at: tuple[float, float, float], normal: tuple[float, float, float]
+) -> tuple[float, float]:
+    """Thickness along the ray and by the ball (mm) in one place of the surface."""
+    p = patches(bodies)
+    n = np.array([normal]) / np.linalg.norm(normal)
+    rays, balls = thickness(p, np.array([at]), n)
+    return float(rays[0]), float(balls[0])

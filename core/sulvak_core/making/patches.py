@@ -14,8 +14,7 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from ..rebuild.state import Body
-from ..solid.measure import neighbours
-from ..solid.mesh import mesh
+from ..solid.mesh import default_deflection, mesh
 from ..solid.shapes import faces
 from .finding import step_of
 
@@ -24,6 +23,9 @@ Index = NDArray[np.int64]
 
 FINE = 1 / 60  # of a part's diagonal: no edge of a small triangle is longer, while there are not too many
 MOST = 24_000  # small triangles, about
+FINER = 4.0  # times as fine as on screen
+TURN = 0.09  # radians between one chord and the next
+FEW = 3000  # triangles on screen up to which a part is looked at as fine as that
 OFF = 2e-5  # of the diagonal: how far from its own face a ray begins
 UNIT = 100.0  # to which the part is scaled for rays
 
@@ -102,7 +104,9 @@ def patches(bodies: list[Body], fine: float = FINE, most: int = MOST) -> Patches
     named: list[tuple[str, int]] = []
     tags: list[frozenset[str]] = []
     for body in bodies:
-        m = mesh(body.solid, [e for e, _ in neighbours(body.solid)])
+        m = mesh(body.solid, [])
+        if len(m.triangles) * len(bodies) < FEW:
+            m = mesh(body.solid, [], default_deflection(body.solid) / FINER, TURN)
         starts = [*m.face_start, len(m.triangles)]
         for i, face in enumerate(faces(body.shape)):
             t = m.triangles[starts[i] : starts[i + 1]]
@@ -123,27 +127,33 @@ def patches(bodies: list[Body], fine: float = FINE, most: int = MOST) -> Patches
 
 
 def _divided(corners: Array, normals: Array, owner: Index, edge: float) -> tuple[Array, Array, Index]:
-    """Triangles halved at their longest edges until none is longer than ``edge``."""
-    done: list[tuple[Array, Array, Index]] = []
-    while len(corners):
-        sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2)  # from each corner to the next
-        longest = sides.argmax(axis=1)
-        small = sides.max(axis=1) <= edge
-        done.append((corners[small], normals[small], owner[small]))
-        c, n, o, k = corners[~small], normals[~small], owner[~small], longest[~small]
-        rows = np.arange(len(c))
-        # corners in the order: ends of the longest edge, then the one opposite
-        order = (k[:, None] + np.arange(3)) % 3
-        c, n = c[rows[:, None], order], n[rows[:, None], order]
-        middle, across = (c[:, 0] + c[:, 1]) / 2, n[:, 0] + n[:, 1]
-        across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12)
-        one = np.stack([c[:, 0], middle, c[:, 2]], axis=1)
-        two = np.stack([middle, c[:, 1], c[:, 2]], axis=1)
-        n_one = np.stack([n[:, 0], across, n[:, 2]], axis=1)
-        n_two = np.stack([across, n[:, 1], n[:, 2]], axis=1)
-        corners, normals = np.concatenate([one, two]), np.concatenate([n_one, n_two])
-        owner = np.concatenate([o, o])
-    return tuple(np.concatenate(v) for v in zip(*done, strict=True))  # type: ignore[return-value]
+    """Triangles cut into rows from their sharpest corner, and the rows into cells, none much longer than ``edge``: as
+    many as their area asks for, however long and thin they are."""
+    sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2)  # from each corner to the next
+    # the corner opposite the shortest side comes first
+    order = ((sides.argmin(axis=1) + 2)[:, None] + np.arange(3)) % 3
+    each = np.arange(len(corners))[:, None]
+    c, n = corners[each, order], normals[each, order]
+    long = np.maximum(np.linalg.norm(c[:, 1] - c[:, 0], axis=1), np.linalg.norm(c[:, 2] - c[:, 0], axis=1))
+    wide = np.linalg.norm(c[:, 2] - c[:, 1], axis=1)
+    rows = np.maximum(1, np.ceil(long / edge)).astype(np.int64)
+    t = np.repeat(np.arange(len(c)), rows)  # the triangle of each row
+    row = np.arange(len(t)) - np.repeat(np.cumsum(rows) - rows, rows)
+    near, far = row / rows[t], (row + 1) / rows[t]
+    cells = np.maximum(1, np.ceil((near + far) / 2 * wide[t] / edge)).astype(np.int64)
+    r = np.repeat(np.arange(len(t)), cells)  # the row of each cell
+    cell = np.arange(len(r)) - np.repeat(np.cumsum(cells) - cells, cells)
+    left, right = cell / cells[r], (cell + 1) / cells[r]
+    s0, s1, of = near[r], far[r], t[r]
+
+    def weights(along: Array, across: Array) -> Array:
+        return np.stack([1 - along, along * (1 - across), along * across], axis=1)
+
+    w = [weights(s0, left), weights(s1, left), weights(s1, right), weights(s0, right)]
+    one = np.stack([w[0], w[1], w[2]], axis=1)
+    two = np.stack([w[0], w[2], w[3]], axis=1)[s0 > 0]  # a row that begins in the corner has cells of three sides
+    every, mine = np.concatenate([one, two]), np.concatenate([of, of[s0 > 0]])
+    return every @ c[mine], every @ n[mine], owner[mine]
 
 
 def last_step(p: Patches, chosen: NDArray[np.bool_]) -> str | None:

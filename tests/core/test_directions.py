@@ -19,7 +19,8 @@ MAY_USE = {
     "rebuild": {"part", "solid", "sheet", "naming", "sketch", "steps"},
     "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
     "weighing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
-    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing"},
+    "making": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing", "making"},
 }
 
 

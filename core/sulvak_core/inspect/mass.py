@@ -81,13 +81,13 @@ def _overlaps(document: Document, state: State) -> list[str]:
     for one, two in combinations(state.bodies, 2):
         shared = shared_volume(one.solid, two.solid)
         if shared:
-            names = " and ".join(_called(document, b) for b in (one, two))
+            names = " and ".join(called(document, b) for b in (one, two))
             said = f"{names[0].upper()}{names[1:]} overlap by {told(shared, 3)}, which is weighed twice: "
             found.append(in_unit(said + "unite them, or subtract one from the other.", document.unit))
     return found[:TOLD]
 
 
-def _called(document: Document, body: Body) -> str:
+def called(document: Document, body: Body) -> str:
     step, _, piece = body.id.partition("x")
     return body.title or f"the body of step {document.position(step)}{f', piece {piece}' if piece else ''}"
 

@@ -198,6 +198,12 @@ def _sound_loop(loop: Shape, face: Shape) -> bool:
     return bool(all(status == BRepCheck_NoError for status in found) and BRepCheck_Analyzer(loop).IsValid())
 
 
+def closed_and_valid(shape: Shape) -> bool:
+    """Whether a solid is valid in every face and how they join."""
+    shells = _walk(shape, TopAbs_SHELL)
+    return bool(shells) and bool(BRepCheck_Analyzer(shape).IsValid()) and all(_closed(s) for s in shells)
+
+
 def _closed(shell: Shape) -> bool:
     """Whether a shell's faces leave no gap and all turn the same side out."""
     check = BRepCheck_Shell(TopoDS.Shell(shell))

@@ -72,3 +72,15 @@ def step_of(tags: frozenset[str] | Sequence[str]) -> str | None:
     """The last of the steps that had to do with a face, by its origins: the one that would change it."""
     ids = sorted({t.split("/")[0] for t in tags}, key=lambda i: int(i[1:]) if i[1:].isdigit() else 0)
     return ids[-1] if ids else None
+
+
+def place(at: Array) -> XYZ:
+    """A place of an array as three numbers."""
+    return float(at[0]), float(at[1]), float(at[2])
+
+
+def together(paints: Sequence[Paint]) -> Paint | None:
+    """What is painted on several bodies as one; None for none."""
+    if not paints:
+        return None
+    return Paint(np.concatenate([p.corners for p in paints]), np.concatenate([p.values for p in paints]))

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 from ..part.shop import WAYS, MouldLimits, Way
 from ..part.units import number, told
 from ..rebuild.state import Body
-from .finding import MOST, Band, Checked, Finding, Paint
+from .finding import MOST, Band, Checked, Finding, Paint, place, together
 from .patches import OFF, Patches, clusters, last_step, patches
 from .ways import WORDS, opposite, vector
 
@@ -30,26 +31,10 @@ BANDS = ("locked", "none", "little", "some", "enough", "square")
 
 
 def check_mould(bodies: Sequence[Body], limits: MouldLimits) -> Checked:
-    """Faces by their angle to the pull; findings for what is locked and for walls that lean too little."""
-    p = patches(list(bodies))
-    way = vector(limits.pull)
-    rise = p.outward @ way
-    up, down = released(p, limits)
-    locked = _grown_out(p, ~up & ~down)
-    lean = np.degrees(np.arcsin(np.clip(np.abs(rise), 0.0, 1.0)))
-    band = np.select(
-        [
-            locked,
-            lean < math.degrees(SQUARE),
-            lean < limits.least - 1e-6,
-            lean < limits.enough - 1e-6,
-            lean < 90 - 1e-3,
-        ],
-        [0, 1, 2, 3, 4],
-        5,
-    )
+    """Faces by their angle to the pull; findings for what is locked and for walls that lean too little. Every body is
+    moulded by itself."""
     least, enough = number(limits.least), number(limits.enough)
-    words = {
+    words: dict[str, tuple[str, Literal["good", "fair", "poor", "bad", "plain"]]] = {
         "locked": ("locked: no half releases it", "bad"),
         "none": ("no draft at all", "poor"),
         "little": (f"leans less than {least}°", "poor"),
@@ -57,17 +42,29 @@ def check_mould(bodies: Sequence[Body], limits: MouldLimits) -> Checked:
         "enough": (f"leans {enough}° or more", "good"),
         "square": ("square to the pull", "plain"),
     }
-    a = p.areas
-    bands = [Band(n, words[n][0], float(a[band == i].sum()), words[n][1]) for i, n in enumerate(BANDS)]  # type: ignore[arg-type]
-    found = [*_undercuts(p, locked, limits.pull), *_walls(p, band, lean, limits)]
-    side = np.where(locked, np.nan, np.where(up & (~down | (rise >= 0)), 1.0, -1.0))
-    figures: dict[str, float | str | None] = {
-        "moving half": float(a[side > 0].sum()),
-        "fixed half": float(a[side < 0].sum()),
-        "locked": float(a[locked].sum()),
-    }
-    values = np.repeat(band[:, None], 3, axis=1).astype(np.float32)
-    return Checked("mould", found[:MOST], bands, Paint(p.corners.astype(np.float32), values), figures)
+    bands = [Band(n, words[n][0], 0.0, words[n][1]) for n in BANDS]
+    halves = {"moving half": 0.0, "fixed half": 0.0, "locked": 0.0}
+    found: list[Finding] = []
+    paints = []
+    for body in bodies:
+        p = patches([body])
+        rise = p.outward @ vector(limits.pull)
+        up, down = released(p, limits)
+        locked = _grown_out(p, ~up & ~down)
+        lean = np.degrees(np.arcsin(np.clip(np.abs(rise), 0.0, 1.0)))
+        flat = math.degrees(SQUARE)
+        least_, enough_, level = limits.least - 1e-6, limits.enough - 1e-6, 90 - 1e-3
+        band = np.select([locked, lean < flat, lean < least_, lean < enough_, lean < level], [0, 1, 2, 3, 4], 5)
+        a = p.areas
+        for i, b in enumerate(bands):
+            b.area += float(a[band == i].sum())
+        found += [*_undercuts(p, locked, limits.pull), *_walls(p, band, lean, limits)]
+        moving = ~locked & up & (~down | (rise >= 0))
+        halves["moving half"] += float(a[moving].sum())
+        halves["fixed half"] += float(a[~locked & ~moving].sum())
+        halves["locked"] += float(a[locked].sum())
+        paints.append(Paint(p.corners.astype(np.float32), np.repeat(band[:, None], 3, axis=1).astype(np.float32)))
+    return Checked("mould", found[:MOST], bands, together(paints), dict(halves))
 
 
 def released(p: Patches, limits: MouldLimits) -> tuple[Flags, Flags]:
@@ -112,8 +109,8 @@ def _undercuts(p: Patches, locked: Flags, pull: Way) -> list[Finding]:
         )
         area = float(p.areas[group].sum())
         said = f"An undercut of {told(area, 2)}: neither half of the mould releases it. {out}"
-        at = tuple(float(v) for v in p.middles[group].mean(axis=0))
-        made.append(Finding("undercut", said, area, 0.0, "mm²", p.named(chosen), at, last_step(p, chosen)))  # type: ignore[arg-type]
+        at = place(p.middles[group].mean(axis=0))
+        made.append(Finding("undercut", said, area, 0.0, "mm²", p.named(chosen), at, last_step(p, chosen)))
     return made
 
 
@@ -151,6 +148,6 @@ def _walls(p: Patches, band: NDArray[np.int64], lean: Array, limits: MouldLimits
             if leans < math.degrees(SQUARE)
             else f"A wall leans {number(leans, 2)}°; {number(limits.least)}° are asked."
         )
-        at = tuple(float(v) for v in p.middles[worst])
-        made.append(Finding("too little draft", said, leans, limits.least, "°", [p.faces[i]], at, last_step(p, here)))  # type: ignore[arg-type]
+        at = place(p.middles[worst])
+        made.append(Finding("too little draft", said, leans, limits.least, "°", [p.faces[i]], at, last_step(p, here)))
     return made

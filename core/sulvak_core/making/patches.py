@@ -68,9 +68,10 @@ class Patches:
 
 
 class Rays:
-    """The first triangle that a ray meets."""
+    """The first triangle that a ray meets: of the part as it was before it was cut up small."""
 
-    def __init__(self, corners: Array) -> None:
+    def __init__(self, corners: Array, face: Index) -> None:
+        self.face = face  # that each triangle lies on, by its number among all faces
         low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
         self.middle = (low + high) / 2
         self.scale = UNIT / max(float(np.linalg.norm(high - low)), 1e-9)
@@ -121,7 +122,7 @@ def patches(bodies: list[Body], fine: float = FINE, most: int = MOST) -> Patches
     size = float(np.linalg.norm(every.max(axis=(0, 1)) - every.min(axis=(0, 1))))
     area = float(np.linalg.norm(np.cross(every[:, 1] - every[:, 0], every[:, 2] - every[:, 0]), axis=1).sum() / 2)
     edge = max(fine * size, (2.3 * area / most) ** 0.5)  # so that about so many triangles come of it
-    rays = Rays(every)
+    rays = Rays(every, f)
     every, n, f = _divided(every, n, f, edge)
     return Patches(every, n, f, named, tags, size, rays)
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..part.shop import WallLimits
 from ..part.units import number, told
 from ..rebuild.state import Body
-from .finding import MOST, Band, Checked, Finding, Paint
+from .finding import MOST, Band, Checked, Finding, Paint, place, together
 from .patches import FINE, OFF, Patches, clusters, last_step, patches
 
 Array = NDArray[np.float64]
@@ -103,11 +103,7 @@ def check_walls(bodies: list[Body], limits: WallLimits) -> Checked:
         bands.append(Band("open", "nothing on the other side", areas["open"], "plain"))
     figures = {"thinnest": None if least[1] is None else least[0], "thickest": None if most[1] is None else most[0]}
     figures["thinnest by rays"] = least_ray if math.isfinite(least_ray) else None
-    whole = (
-        Paint(np.concatenate([q.corners for q in paints]), np.concatenate([q.values for q in paints]))
-        if paints
-        else None
-    )
+    whole = together(paints)
     found.sort(key=lambda f: (f.kind != "thin wall", f.worth, f.value or 0.0))
     return Checked("walls", found[:MOST], bands, whole, dict(figures))
 
@@ -119,11 +115,11 @@ def _outside(p: Patches, thick: Array, which: NDArray[np.bool_], limit: float, k
         worst = group[np.argmin(thick[group]) if kind == "thin wall" else np.argmax(thick[group])]
         chosen = np.zeros(len(thick), dtype=bool)
         chosen[group] = True
-        at = tuple(float(v) for v in p.middles[worst])
+        at = place(p.middles[worst])
         area = told(float(p.areas[group].sum()), 2)
         said = f"A wall of {told(float(thick[worst]))}, {words} {told(limit)}, over {area}."
         step = last_step(p, chosen)
-        made.append(Finding(kind, said, float(thick[worst]), limit, "mm", p.named(chosen), at, step))  # type: ignore[arg-type]
+        made.append(Finding(kind, said, float(thick[worst]), limit, "mm", p.named(chosen), at, step))
     return made
 
 
@@ -154,9 +150,9 @@ def _jumps(p: Patches, thick: Array, known: NDArray[np.bool_], times: float) -> 
         here = np.zeros(len(thick), dtype=bool)
         here[group] = True
         said = f"The wall becomes {number(worst_at[k], 1)} times as thick beside this; it sinks or tears there."
-        at_ = tuple(float(v) for v in middles[k])
+        at_ = place(middles[k])
         step = last_step(p, here)
-        made.append(Finding("sharp change", said, worst_at[k], times, "×", p.named(here), at_, step, worth="note"))  # type: ignore[arg-type]
+        made.append(Finding("sharp change", said, worst_at[k], times, "×", p.named(here), at_, step, worth="note"))
     return made
 
 

@@ -250,3 +250,13 @@ def mend_again(sketch: Sketch) -> list[str]:
     from sulvak_core.sketch.check import check
 
     return [f.kind for f in check(sketch).findings]
+
+
+def test_a_limit_of_the_shop_that_is_changed_leaves_the_others() -> None:
+    made = plate()
+    made.do("set_part", changes={"shop": {"mould": {"least": 1.0}, "asked": ["solid", "mould"]}})
+    made.do("set_part", changes={"shop": {"mould": {"pull": "-z"}, "walls": {"least": 2.0}}})
+    shop = made.document.shop
+    assert (shop.mould.least, shop.mould.pull, shop.walls.least) == (1.0, "-z", 2.0)
+    assert shop.asked == ["solid", "mould"]
+    assert shop.cutters == type(shop.cutters)()

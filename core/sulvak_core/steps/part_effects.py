@@ -21,7 +21,7 @@ from .shared import Outcome, altered
 
 def _set_part(document: Document, command: c.SetPart) -> Outcome:
     changes = command.changes.model_dump(exclude_unset=True)
-    for key in ("name", "number", "unit"):
+    for key in ("name", "number", "unit", "shop"):
         if key in changes and changes[key] is None:
             raise Refusal(f"A part needs a {key}.")
     if changes.get("general_tolerance") and read_general(changes["general_tolerance"]) is None:
@@ -29,6 +29,8 @@ def _set_part(document: Document, command: c.SetPart) -> Outcome:
             "A general tolerance is written as ISO 2768-m, or by the decimals: .X ±.03 .XX ±.01 ANGLES ±0.5°.",
             field="general_tolerance",
         )
+    if changes.get("shop"):
+        changes["shop"] = _within(document.shop.model_dump(), changes["shop"])
     after = Document.model_validate({**dict(document), **changes})  # what is not named stays the same object
     if {"material", "materials"} & set(changes):
         bodies = {s.material for s in after.steps if s.kind == "body"}
@@ -36,6 +38,17 @@ def _set_part(document: Document, command: c.SetPart) -> Outcome:
     if after.unit != document.unit:
         after = _in_unit(document, after)
     return Outcome(after)
+
+
+def _within(whole: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
+    """What is named is changed, at any depth; the rest stays."""
+    return {
+        **whole,
+        **{
+            k: _within(whole[k], v) if isinstance(v, dict) and isinstance(whole.get(k), dict) else v
+            for k, v in changes.items()
+        },
+    }
 
 
 def _in_unit(before: Document, after: Document) -> Document:

@@ -232,6 +232,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/checks/{check}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Check
+         * @description One check of the part as it is, against the limits it has.
+         */
+        get: operations["parts_routers_making_get_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/commands": {
         parameters: {
             query?: never;
@@ -1816,6 +1836,30 @@ export interface components {
             tolerance: number;
         };
         /**
+         * CheckedOut
+         * @description ``paint`` names a file of the part's meshes: “SVP1”, a count n (uint32), corners (n × 9 float32, mm) and values
+         *     (n × 3 float32): the numbers of bands, or of the walls check their thickness in mm.
+         */
+        CheckedOut: {
+            /** Bands */
+            bands: components["schemas"]["ToneBandOut"][];
+            /**
+             * Check
+             * @enum {string}
+             */
+            check: "solid" | "mould" | "walls" | "cutters";
+            /** Figures */
+            figures: {
+                [key: string]: number | string | null;
+            };
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Paint */
+            paint: string | null;
+            /** Passed */
+            passed: boolean;
+        };
+        /**
          * Chosen
          * @description How a drawing is taken into a sketch.
          */
@@ -2923,25 +2967,46 @@ export interface components {
              */
             suppressed: boolean;
         };
-        /** FindingOut */
+        /**
+         * FindingOut
+         * @description Something a check found: ``value`` against ``limit`` in ``unit``, on which faces (body and number), where (mm);
+         *     the step that would change it, with its number, title and the ``field`` of it. “note”: it wants to be known only.
+         */
         FindingOut: {
             /** At */
             at: [
                 number,
+                number,
                 number
-            ];
-            /** Key */
-            key: string;
+            ] | null;
+            /** Faces */
+            faces: [
+                string,
+                number
+            ][];
+            /** Field */
+            field: string;
             /** Kind */
             kind: string;
-            /** Mends */
-            mends: boolean;
-            /** Refs */
-            refs: string[];
+            /** Limit */
+            limit: number | null;
             /** Said */
             said: string;
-            /** Size */
-            size: number;
+            /** Step */
+            step: string | null;
+            /** Step Number */
+            step_number: number | null;
+            /** Step Title */
+            step_title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Worth
+             * @enum {string}
+             */
+            worth: "out" | "note";
         };
         /**
          * FitOut
@@ -6404,6 +6469,23 @@ export interface components {
              */
             do: "together";
         };
+        /**
+         * ToneBandOut
+         * @description A class of places on the part: what it means, how large it is (mm²), how good that is.
+         */
+        ToneBandOut: {
+            /** Area */
+            area: number;
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "good" | "fair" | "poor" | "bad" | "plain";
+        };
         /** TrimPlace */
         TrimPlace: {
             /** At */
@@ -7037,6 +7119,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LikelyOut"][];
+                };
+            };
+        };
+    };
+    parts_routers_making_get_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                check: "solid" | "mould" | "walls" | "cutters";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedOut"];
                 };
             };
         };

@@ -1,0 +1,64 @@
+"""Questions about whether a part can be made, answered in a kernel process."""
+
+import hashlib
+import json
+import struct
+from collections import OrderedDict
+from dataclasses import asdict
+from typing import Any
+
+from .worker_tools import WorkerTools
+
+KEPT = 24  # answers by content: of parts that were changed in words only they still stand
+
+
+class MakingQuestions(WorkerTools):
+    """The checks of the shop."""
+
+    checks: OrderedDict[str, tuple[str, list[tuple[str, bytes]]]]
+
+    def check(self, request: dict[str, Any]) -> tuple[str, list[tuple[str, bytes]]]:
+        """One check of the part: JSON of what was found, and what is painted on it as a file of its own."""
+        document = self._document(request)
+        made = self._build(document)
+        name = request["check"]
+        limits = getattr(document.shop, name).model_dump_json()
+        order = ",".join(s.id for s in document.steps)
+        asked = f"{made.key} {name} {limits} {document.unit} {order} {[b.title for b in made.state.bodies]}"
+        key = "c" + hashlib.sha256(asked.encode()).hexdigest()
+        if key not in self.checks:
+            self.checks[key] = self._checked(document, made, name, key)
+            while len(self.checks) > KEPT:
+                self.checks.popitem(last=False)
+        self.checks.move_to_end(key)
+        return self.checks[key]
+
+    def _checked(self, document: Any, made: Any, name: str, key: str) -> tuple[str, list[tuple[str, bytes]]]:
+        from sulvak_core.making.checks import checked
+        from sulvak_core.part.units import in_unit
+        from sulvak_core.steps.shared import title
+
+        found = checked(document, made, name)  # type: ignore[arg-type]
+        steps = {s.id: s for s in document.steps}
+
+        def told(finding: Any) -> dict[str, Any]:
+            step = steps.get(finding.step) if finding.step else None
+            named = {"step_number": document.position(step.id), "step_title": title(document, step)} if step else {}
+            said = in_unit(finding.said, document.unit)
+            return {"step_number": None, "step_title": "", **asdict(finding), **named, "said": said}
+
+        files = []
+        if found.paint is not None:
+            p = found.paint
+            head = b"SVP1" + struct.pack("<I", len(p.corners))
+            files.append((key, head + p.corners.astype("<f4").tobytes() + p.values.astype("<f4").tobytes()))
+        bands = [{**asdict(b), "said": in_unit(b.said, document.unit)} for b in found.bands]
+        answer = {
+            "check": name,
+            "passed": found.passed,
+            "findings": [told(f) for f in found.findings],
+            "bands": bands,
+            "figures": found.figures,
+            "paint": key if files else None,
+        }
+        return json.dumps(answer), files

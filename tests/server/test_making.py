@@ -1,0 +1,48 @@
+"""The checks of the shop over HTTP, against limits that are the part's data."""
+
+from __future__ import annotations
+
+import struct
+
+import numpy as np
+import pytest
+
+from tests.conftest import Client
+
+
+def test_the_tilt_arms_checks(wren: Client) -> None:
+    part = wren.part_named("Tilt arm")
+    for name in ("solid", "mould", "walls", "cutters"):
+        status, found = wren.get(f"{part.path}/checks/{name}")
+        assert status == 200, found
+        assert found["check"] == name
+        if name == "solid":
+            assert found["passed"] and found["paint"] is None and not found["findings"]
+            continue
+        status, data, _ = wren.raw("GET", f"{part.path}/mesh/{found['paint']}")
+        assert status == 200 and data[:4] == b"SVP1"
+        (n,) = struct.unpack("<I", data[4:8])
+        assert len(data) == 8 + n * 48
+        corners = np.frombuffer(data[8 : 8 + 36 * n], "<f4").reshape(-1, 3, 3).astype(float)
+        area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum() / 2
+        assert area == pytest.approx(9320.9, rel=3e-3)
+        assert sum(b["area"] for b in found["bands"]) == pytest.approx(area, rel=1e-3)
+    assert wren.get(f"{part.path}/checks/taste")[0] == 422
+
+
+def test_limits_are_the_parts_own_and_undone_like_anything(wren: Client) -> None:
+    part = wren.part_named("Cross plate")
+    assert wren.get(f"{part.path}/checks/walls")[1]["passed"]
+    part.do(do="set_part", changes={"shop": {"walls": {"least": 4.5}}})
+    _, found = wren.get(f"{part.path}/checks/walls")
+    assert not found["passed"]
+    first = found["findings"][0]
+    assert (first["kind"], first["limit"], first["unit"]) == ("thin wall", 4.5, "mm")
+    assert first["value"] == pytest.approx(4, rel=1e-3)
+    assert first["step_number"] and "4.5 mm" in first["said"]
+    part.do(do="set_part", changes={"unit": "in"})
+    said = wren.get(f"{part.path}/checks/walls")[1]["findings"][0]["said"]
+    assert "0.1575 in" in said and "mm" not in said
+    assert part.travel("undo") == 200
+    assert part.travel("undo") == 200
+    assert wren.get(f"{part.path}/checks/walls")[1]["passed"]

@@ -16,7 +16,7 @@ router = Router()
 SECONDS = 180.0
 
 
-class FindingOut(Schema):
+class ShopFindingOut(Schema):
     """Something a check found: ``value`` against ``limit`` in ``unit``, on which faces (body and number), where (mm);
     the step that would change it, with its number, title and the ``field`` of it. “note”: it wants to be known only."""
 
@@ -49,7 +49,7 @@ class CheckedOut(Schema):
 
     check: CheckName
     passed: bool
-    findings: list[FindingOut]
+    findings: list[ShopFindingOut]
     bands: list[ToneBandOut]
     figures: dict[str, float | str | None]
     paint: str | None

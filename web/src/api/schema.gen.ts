@@ -1853,7 +1853,7 @@ export interface components {
                 [key: string]: number | string | null;
             };
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["ShopFindingOut"][];
             /** Paint */
             paint: string | null;
             /** Passed */
@@ -2967,46 +2967,25 @@ export interface components {
              */
             suppressed: boolean;
         };
-        /**
-         * FindingOut
-         * @description Something a check found: ``value`` against ``limit`` in ``unit``, on which faces (body and number), where (mm);
-         *     the step that would change it, with its number, title and the ``field`` of it. “note”: it wants to be known only.
-         */
+        /** FindingOut */
         FindingOut: {
             /** At */
             at: [
                 number,
-                number,
                 number
-            ] | null;
-            /** Faces */
-            faces: [
-                string,
-                number
-            ][];
-            /** Field */
-            field: string;
+            ];
+            /** Key */
+            key: string;
             /** Kind */
             kind: string;
-            /** Limit */
-            limit: number | null;
+            /** Mends */
+            mends: boolean;
+            /** Refs */
+            refs: string[];
             /** Said */
             said: string;
-            /** Step */
-            step: string | null;
-            /** Step Number */
-            step_number: number | null;
-            /** Step Title */
-            step_title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | null;
-            /**
-             * Worth
-             * @enum {string}
-             */
-            worth: "out" | "note";
+            /** Size */
+            size: number;
         };
         /**
          * FitOut
@@ -5278,6 +5257,47 @@ export interface components {
              * @default 2
              */
             thickness: string;
+        };
+        /**
+         * ShopFindingOut
+         * @description Something a check found: ``value`` against ``limit`` in ``unit``, on which faces (body and number), where (mm);
+         *     the step that would change it, with its number, title and the ``field`` of it. “note”: it wants to be known only.
+         */
+        ShopFindingOut: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Faces */
+            faces: [
+                string,
+                number
+            ][];
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+            /** Limit */
+            limit: number | null;
+            /** Said */
+            said: string;
+            /** Step */
+            step: string | null;
+            /** Step Number */
+            step_number: number | null;
+            /** Step Title */
+            step_title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /**
+             * Worth
+             * @enum {string}
+             */
+            worth: "out" | "note";
         };
         /**
          * ShopLimits

@@ -48,6 +48,9 @@ export type SheetLines = S["SheetLinesOut"];
 export type SheetViewLines = S["ViewOut"];
 export type LinePiece = S["PieceOut"];
 export type Proposed = S["ProposedOut"];
+export type Checked = S["CheckedOut"];
+
+export type ShopLimits = S["ShopLimits"];
 export type MassFigures = S["MassFiguresOut"];
 export type Drivers = S["DriversOut"];
 export type Driver = S["DriverOut"];

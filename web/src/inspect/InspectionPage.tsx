@@ -3,10 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { get, type Refused } from "../api/client";
-import type { Inspection, SheetLines } from "../api/types";
+import type { Checked, Inspection, SheetLines } from "../api/types";
 import { Home } from "../ui/Home";
 import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
+import { CheckTab, type Shown } from "./checks/CheckTab";
 import { KeptReports } from "./KeptReports";
 import { percent, viewSaid } from "./lineWords";
 import { ChangedSeen } from "./mass/ChangedSeen";
@@ -14,13 +15,17 @@ import { MassTab } from "./mass/MassTab";
 import { PartSeen } from "./PartSeen";
 
 type Row = Inspection["rows"][number];
-type Tab = "sizes" | "lines" | "coverage" | "mass";
+type Tab = "sizes" | "lines" | "coverage" | "mass" | Checked["check"];
 
 const TABS: [Tab, string][] = [
   ["sizes", "Sizes"],
   ["lines", "Lines of the sheet"],
   ["coverage", "Coverage"],
   ["mass", "Mass"],
+  ["mould", "Mould"],
+  ["walls", "Walls"],
+  ["cutters", "Cutters"],
+  ["solid", "Solid"],
 ];
 
 const TONE: Record<string, string> = {
@@ -33,10 +38,15 @@ const TONE: Record<string, string> = {
   changed: "text-red",
 };
 
+const CHECKS: readonly string[] = ["solid", "mould", "walls", "cutters"];
+const isCheck = (tab: Tab): tab is Checked["check"] => CHECKS.includes(tab);
+
 export function InspectionPage() {
   const { id } = useParams();
   const [tab, setTab] = useState<Tab>("sizes");
   const [lit, setLit] = useState<string | null>(null);
+  const [shown, setShown] = useState<Shown | null>(null); // by a check
+  const [spot, setSpot] = useState<number | null>(null); // of its findings
   const [changed, setChanged] = useState<Record<string, number> | null>(null); // sizes at other values, to be seen
   const asked = useQuery({
     queryKey: ["inspection", id],
@@ -86,7 +96,10 @@ export function InspectionPage() {
                 role="tab"
                 aria-selected={tab === name}
                 className={`border border-b-0 px-3 py-1.5 ${tab === name ? "border-ink bg-panel font-semibold" : "border-hair text-pencil"}`}
-                onClick={() => setTab(name)}
+                onClick={() => {
+                  setTab(name);
+                  setSpot(null);
+                }}
               >
                 {words}
               </button>
@@ -99,6 +112,17 @@ export function InspectionPage() {
             {tab === "mass" && (
               <MassTab id={id!} version={found.version} ready={found.ready} onSeen={setChanged} />
             )}
+            {isCheck(tab) && (
+              <CheckTab
+                key={tab}
+                id={id!}
+                version={found.version}
+                ready={found.ready}
+                check={tab}
+                onShown={setShown}
+                onSpot={{ chosen: spot, choose: setSpot }}
+              />
+            )}
           </div>
         </section>
         <aside className="flex min-h-0 flex-col border-l border-hair bg-panel" aria-label="Summary">
@@ -106,7 +130,15 @@ export function InspectionPage() {
             {changed ? (
               <ChangedSeen id={id!} version={found.version} values={changed} massUnit={found.mass_unit} />
             ) : (
-              <PartSeen id={id!} version={found.version} rows={found.rows} lit={lit} onLit={setLit} />
+              <PartSeen
+                id={id!}
+                version={found.version}
+                rows={found.rows}
+                lit={lit}
+                onLit={setLit}
+                shown={shown}
+                onSpot={setSpot}
+              />
             )}
           </div>
           <dl className="grid grid-cols-[110px_1fr] gap-y-0.5 border-t border-hair p-4 font-mono text-[12.5px]">

@@ -6,11 +6,13 @@ import type { Build, Inspection, XY } from "../api/types";
 import { Balloon } from "../ui/ui";
 import { fitted, orbit, startView, toScreen, type ViewState, zoom } from "../view/camera";
 import { BoardScene } from "../view/scene";
+import type { Shown } from "./checks/CheckTab";
 import { spread } from "./spread";
 
 const ROOM = 52; // px round the part, for its balloons
 
 type Row = Inspection["rows"][number];
+const NONE: Row[] = [];
 
 interface Props {
   id: string;
@@ -18,9 +20,13 @@ interface Props {
   rows: Row[];
   lit: string | null;
   onLit: (callout: string | null) => void;
+  shown?: Shown | null; // what a check shows, in place of callouts
+  onSpot?: (spot: number | null) => void;
 }
 
-export function PartSeen({ id, version, rows, lit, onLit }: Props) {
+export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpot }: Props) {
+  const rows = shown ? NONE : measured;
+  const [said, setSaid] = useState<{ at: XY; text: string } | null>(null); // what the place under the pointer says
   const canvas = useRef<HTMLCanvasElement>(null);
   const scene = useRef<BoardScene | null>(null);
   const [view, setView] = useState<ViewState | null>(null);
@@ -72,7 +78,7 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
   }, [build]);
   useEffect(() => {
     if (!view || !scene.current) return;
-    const faces = rows.find((r) => r.callout === lit)?.faces ?? [];
+    const faces = shown ? shown.faces : (rows.find((r) => r.callout === lit)?.faces ?? []);
     const place = new Map((build?.bodies ?? []).map((b, i) => [b.id, i]));
     scene.current.light(
       faces.flatMap(([body, face]) =>
@@ -80,7 +86,11 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
       ),
     );
     scene.current.look(view);
-  }, [view, lit, rows, build]);
+  }, [view, lit, rows, build, shown]);
+  const paint = shown?.paint ?? null;
+  useEffect(() => {
+    if (build) scene.current?.paintOver(paint);
+  }, [paint, build]);
 
   const wanted = view
     ? rows.flatMap((r) => {
@@ -104,7 +114,14 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
         from.current = [e.clientX, e.clientY];
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
+      onPointerLeave={() => setSaid(null)}
       onPointerMove={(e) => {
+        if (!from.current && shown?.paint) {
+          const box = e.currentTarget.getBoundingClientRect();
+          const at: XY = [e.clientX - box.left, e.clientY - box.top];
+          const corner = scene.current?.paintedAt(at) ?? null;
+          setSaid(corner === null ? null : { at, text: shown.said(corner) });
+        }
         if (!from.current || !view) return;
         turned.current = true;
         setView(orbit(view, e.clientX - from.current[0], e.clientY - from.current[1]));
@@ -142,6 +159,31 @@ export function PartSeen({ id, version, rows, lit, onLit }: Props) {
           <Balloon number={row.number} tone={lit === row.callout ? "red" : "ink"} size={20} />
         </button>
       ))}
+      {view &&
+        shown?.spots.map((spot, k) => {
+          const [x, y] = toScreen(view, spot.at);
+          return (
+            <button
+              // biome-ignore lint/suspicious/noArrayIndexKey: spots have no names of their own
+              key={k}
+              type="button"
+              aria-label={`Finding ${k + 1}`}
+              aria-pressed={shown.lit === k}
+              className={`absolute h-3.5 w-3.5 -translate-x-1/2 -translate-y-1/2 rotate-45 border-2 ${spot.out ? "border-red" : "border-ochre"} ${shown.lit === k ? "bg-red" : "bg-panel"}`}
+              style={{ left: x, top: y }}
+              onPointerDown={(e) => e.stopPropagation()}
+              onClick={() => onSpot?.(shown.lit === k ? null : k)}
+            />
+          );
+        })}
+      {said?.text && (
+        <span
+          className="pointer-events-none absolute border border-hair bg-panel px-1.5 font-mono text-[12px]"
+          style={{ left: said.at[0] + 12, top: said.at[1] + 12 }}
+        >
+          {said.text}
+        </span>
+      )}
       {build && !bodies.length && (
         <p className="absolute inset-0 grid place-items-center text-pencil">There is no solid yet.</p>
       )}

@@ -22,6 +22,7 @@ import { axes, type ViewState } from "./camera";
 import { type Drawn, edgeColour, edgeMaterial, faceMaterial, hiddenMaterial } from "./drawn";
 import { edgeRange, type Mesh, realEdges } from "./mesh";
 import { Outline } from "./outline";
+import { type Paint, Painted } from "./painted";
 import type { Pane } from "./panes";
 import { firstHit, inside, type Pick, pickAll, type Seen } from "./pointed";
 import { type Cut, Section } from "./section";
@@ -57,6 +58,7 @@ export class BoardScene {
   private marks = new Group();
   private lights = new Group();
   private ghosts = new Group();
+  private painted = new Painted(); // by a check
   private shown: Shown[] = [];
   private wanted = "";
   private dimmed = false;
@@ -78,11 +80,13 @@ export class BoardScene {
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
     this.scene.add(this.solids, this.edges, this.section.group, this.lights, this.marks, this.ghosts);
+    this.scene.add(this.painted.group);
   }
 
   dispose() {
     cancelAnimationFrame(this.frame);
     for (const group of [this.solids, this.edges, this.lights, this.marks, this.ghosts]) emptied(group);
+    this.painted.set(null);
     this.section.set(null, [], 0);
     this.renderer.dispose();
   }
@@ -210,6 +214,20 @@ export class BoardScene {
     for (const p of selected) this.paint(p, "#B83720", true);
     if (hover) this.paint(hover, "#1E2A44", false);
     this.draw();
+  }
+
+  /** What a check paints in place of the faces; null shows them again. */
+  paintOver(paint: Paint | null) {
+    this.painted.set(paint);
+    this.solids.visible = paint === null;
+    this.draw();
+  }
+
+  /** Which corner of what is painted is under a place of the canvas. */
+  paintedAt(at: XY): number | null {
+    if (!this.view) return null;
+    this.aim(this.view);
+    return this.painted.at(at, [this.view.width, this.view.height], this.camera);
   }
 
   /** Faces lit because something speaks of them: by the body's place and the face's number. */

@@ -1,0 +1,186 @@
+/** The limits of one check: the part's own data, changed and kept like any. */
+import { useState } from "react";
+import { post, type Refused } from "../../api/client";
+import type { Checked, Part, ShopLimits } from "../../api/types";
+import { lengthSaid } from "../../ui/measures";
+
+type Name = Checked["check"];
+type Field = {
+  key: string;
+  label: string;
+  unit: "length" | "angle" | "times" | "way" | "ways" | "drills";
+  empty?: string;
+};
+
+const WAYS: [string, string][] = [
+  ["+z", "above"],
+  ["-z", "under"],
+  ["-y", "front"],
+  ["+y", "behind"],
+  ["+x", "right"],
+  ["-x", "left"],
+];
+
+const FIELDS: Record<Name, Field[]> = {
+  solid: [
+    { key: "edge", label: "shortest edge", unit: "length" },
+    { key: "face", label: "narrowest face", unit: "length" },
+    { key: "sharp", label: "sharpest edge", unit: "angle" },
+  ],
+  mould: [
+    { key: "pull", label: "the half that moves goes", unit: "way" },
+    { key: "parting", label: "parting at", unit: "length", empty: "by itself" },
+    { key: "least", label: "draft at least", unit: "angle" },
+    { key: "enough", label: "enough from", unit: "angle" },
+  ],
+  walls: [
+    { key: "least", label: "thinnest", unit: "length" },
+    { key: "most", label: "thickest (0: any)", unit: "length" },
+    { key: "jump", label: "change at most", unit: "times" },
+  ],
+  cutters: [
+    { key: "ways", label: "cutters come from", unit: "ways" },
+    { key: "diameter", label: "smallest cutter ⌀", unit: "length" },
+    { key: "corner", label: "its corner R", unit: "length" },
+    { key: "pocket_depth", label: "pockets, × width", unit: "times" },
+    { key: "hole_depth", label: "holes, × ⌀", unit: "times" },
+    { key: "thread_depth", label: "threads, × ⌀", unit: "times" },
+    { key: "edge", label: "to an edge, × ⌀", unit: "times" },
+    { key: "drills", label: "drills", unit: "drills" },
+  ],
+};
+
+type Values = Record<string, unknown>;
+
+export function Limits({ part, check, onKept }: { part: Part; check: Name; onKept: () => void }) {
+  const shop = part.document.shop as Required<ShopLimits>;
+  const unit = part.document.unit ?? "mm";
+  const kept = shop[check] as Values;
+  const [texts, setTexts] = useState<Record<string, string>>({});
+  const [said, setSaid] = useState("");
+  const may = part.role !== "viewer";
+  const per = (f: Field) => (f.unit === "length" && unit === "in" ? 25.4 : 1);
+  const shown = (f: Field) =>
+    texts[f.key] ??
+    (kept[f.key] == null ? "" : String(Number(((kept[f.key] as number) / per(f)).toFixed(6))));
+
+  async function keep(changes: Values) {
+    setSaid("");
+    const asked = "asked" in changes ? changes : { [check]: changes };
+    try {
+      await post(`/api/parts/${part.id}/commands`, {
+        version: part.version,
+        command: { do: "set_part", changes: { shop: asked } },
+      });
+      onKept();
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+    setTexts({});
+  }
+  function typed(f: Field) {
+    const text = texts[f.key];
+    if (text === undefined) return;
+    const value = Number(text.trim().replace(",", "."));
+    if (text.trim() === "" && f.empty) return keep({ [f.key]: null });
+    if (text.trim() === "" || !Number.isFinite(value)) {
+      setSaid(`“${text}” is no number.`);
+      return setTexts({});
+    }
+    if (Math.abs(value * per(f) - Number(kept[f.key] ?? Number.NaN)) < 1e-12) return setTexts({});
+    keep({ [f.key]: value * per(f) });
+  }
+  const asked = (shop.asked ?? []) as Name[];
+  return (
+    <fieldset disabled={!may} className="border border-hair bg-panel px-3 py-2" aria-label="Limits">
+      <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 text-[12.5px]">
+        {FIELDS[check].map((f) =>
+          f.unit === "ways" ? (
+            <span key={f.key} className="flex basis-full flex-wrap gap-x-3">
+              <span className="text-pencil">{f.label}</span>
+              {WAYS.map(([way, words]) => {
+                const on = (kept.ways as string[]).includes(way);
+                return (
+                  <label key={way} className="whitespace-nowrap">
+                    <input
+                      type="checkbox"
+                      checked={on}
+                      onChange={() =>
+                        keep({
+                          ways: WAYS.map(([w]) => w).filter((w) =>
+                            w === way ? !on : (kept.ways as string[]).includes(w),
+                          ),
+                        })
+                      }
+                    />{" "}
+                    {words}
+                  </label>
+                );
+              })}
+            </span>
+          ) : f.unit === "way" || f.unit === "drills" ? (
+            <label key={f.key} className="text-pencil">
+              {f.label}{" "}
+              <select
+                className="bg-transparent text-ink underline"
+                value={kept[f.key] as string}
+                onChange={(e) => keep({ [f.key]: e.target.value })}
+              >
+                {(f.unit === "way"
+                  ? WAYS.map(([w, words]) => [
+                      w,
+                      words === "above" ? "up" : words === "under" ? "down" : `to the ${words}`,
+                    ])
+                  : [
+                      ["metric", "metric"],
+                      ["inch", "inch"],
+                      ["any", "of any size"],
+                    ]
+                ).map(([value, words]) => (
+                  <option key={value} value={value}>
+                    {words.replace("to the front", "forwards").replace("to the behind", "backwards")}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ) : (
+            <label key={f.key} className="whitespace-nowrap text-pencil">
+              {f.label}{" "}
+              <input
+                className="field font-mono text-ink"
+                style={{ width: f.empty ? 80 : 62, padding: "0 5px" }}
+                placeholder={f.empty}
+                value={shown(f)}
+                onChange={(e) => setTexts({ ...texts, [f.key]: e.target.value })}
+                onBlur={() => typed(f)}
+                onKeyDown={(e) => e.key === "Enter" && typed(f)}
+              />{" "}
+              {f.unit === "length" ? unit : f.unit === "angle" ? "°" : ""}
+            </label>
+          ),
+        )}
+        <label className="whitespace-nowrap">
+          <input
+            type="checkbox"
+            checked={asked.includes(check)}
+            onChange={() =>
+              keep({ asked: asked.includes(check) ? asked.filter((n) => n !== check) : [...asked, check] })
+            }
+          />{" "}
+          has to pass before release
+        </label>
+      </div>
+      {said && <p className="text-red">{said}</p>}
+    </fieldset>
+  );
+}
+
+/** A limit or a value with its unit, lengths in the part's own. */
+export function valueSaid(value: number, unit: string, own: string): string {
+  if (unit === "mm") return lengthSaid(value, own);
+  if (unit === "mm²" || unit === "mm³") {
+    const power = unit === "mm²" ? 2 : 3;
+    return `${(own === "in" ? value / 25.4 ** power : value).toFixed(own === "in" ? 4 : 1)} ${own}${unit.slice(2)}`;
+  }
+  return `${Number(value.toFixed(2))}${unit === "°" ? "" : " "}${unit}`.trim();
+}

@@ -9,14 +9,23 @@ from pathlib import Path
 
 from tests.service import drop_template
 
-from . import growth, screen, sheet, sketch, solid, strange, weighing
+from . import growth, making, screen, sheet, sketch, solid, strange, weighing
 
 ROOT = Path(__file__).resolve().parent.parent
 
 
 def main() -> None:
     rows: list[tuple[str, str, str, str]] = []
-    for work in [*sketch.ROWS, *solid.ROWS, *strange.ROWS, *sheet.ROWS, *weighing.ROWS, *growth.ROWS, *screen.ROWS]:
+    for work in [
+        *sketch.ROWS,
+        *solid.ROWS,
+        *strange.ROWS,
+        *sheet.ROWS,
+        *weighing.ROWS,
+        *making.ROWS,
+        *growth.ROWS,
+        *screen.ROWS,
+    ]:
         name, must, aim = " ".join(work.__doc__.split()).split(" | ")  # type: ignore[union-attr]
         print(f"{name} …", flush=True)
         measured = work()

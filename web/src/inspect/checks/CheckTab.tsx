@@ -96,7 +96,10 @@ export function CheckTab({ id, version, ready, check, onShown, onSpot }: Props) 
         key={check}
         part={part}
         check={check}
-        onKept={() => queries.invalidateQueries({ queryKey: ["inspection", id] })}
+        onKept={(after) => {
+          queries.setQueryData(["part", id, version], after); // the next change starts from it
+          queries.invalidateQueries({ queryKey: ["inspection", id] });
+        }}
       />
       <p role="status">
         {!ready ? (

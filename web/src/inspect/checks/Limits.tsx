@@ -52,10 +52,19 @@ const FIELDS: Record<Name, Field[]> = {
 
 type Values = Record<string, unknown>;
 
-export function Limits({ part, check, onKept }: { part: Part; check: Name; onKept: () => void }) {
+export function Limits({
+  part,
+  check,
+  onKept,
+}: {
+  part: Part;
+  check: Name;
+  onKept: (after: Part) => void; // the part as it is stored now
+}) {
   const shop = part.document.shop as Required<ShopLimits>;
   const unit = part.document.unit ?? "mm";
-  const kept = shop[check] as Values;
+  const [sent, setSent] = useState<Values>({}); // on its way to be kept
+  const kept = { ...(shop[check] as Values), ...sent };
   const [texts, setTexts] = useState<Record<string, string>>({});
   const [said, setSaid] = useState("");
   const may = part.role !== "viewer";
@@ -66,16 +75,18 @@ export function Limits({ part, check, onKept }: { part: Part; check: Name; onKep
 
   async function keep(changes: Values) {
     setSaid("");
+    setSent(changes);
     const asked = "asked" in changes ? changes : { [check]: changes };
     try {
-      await post(`/api/parts/${part.id}/commands`, {
+      const after = await post<Part>(`/api/parts/${part.id}/commands`, {
         version: part.version,
         command: { do: "set_part", changes: { shop: asked } },
       });
-      onKept();
+      onKept(after);
     } catch (error) {
       setSaid((error as Refused).sentence);
     }
+    setSent({});
     setTexts({});
   }
   function typed(f: Field) {
@@ -90,7 +101,7 @@ export function Limits({ part, check, onKept }: { part: Part; check: Name; onKep
     if (Math.abs(value * per(f) - Number(kept[f.key] ?? Number.NaN)) < 1e-12) return setTexts({});
     keep({ [f.key]: value * per(f) });
   }
-  const asked = (shop.asked ?? []) as Name[];
+  const asked = (sent.asked ?? shop.asked ?? []) as Name[];
   return (
     <fieldset disabled={!may} className="border border-hair bg-panel px-3 py-2" aria-label="Limits">
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 text-[12.5px]">

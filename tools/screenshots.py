@@ -76,8 +76,7 @@ def main(address: str) -> None:
         _pod(page)
         _looking(page)
         _received(page)
-        _pattern(page)
-        _notch(page)
+        _weighed_and_made(page)
 
 
 def _sheet(page: Page) -> None:
@@ -172,81 +171,27 @@ def _looking(page: Page) -> None:
     _keys(page, "Escape")
 
 
-def _at(page: Page, x: float, y: float) -> tuple[float, float]:
-    """A place of the open sketch (mm) on the page."""
-    a, b, c, d, e, f = map(float, str(page.get_by_test_id("sketch").get_attribute("data-affine")).split())
-    box = page.get_by_test_id("board").bounding_box()
-    assert box
-    return box["x"] + a * x + c * y + e, box["y"] + b * x + d * y + f
-
-
 def _keys(page: Page, *keys: str) -> None:
     for key in keys:
         page.keyboard.press(key)
 
 
-def _press(page: Page, *places: tuple[float, float]) -> None:
-    for place in places:
-        at = _at(page, *place)
-        page.mouse.move(*at)
-        page.mouse.click(*at)
-        page.wait_for_timeout(250)
-
-
-def _new(page: Page, name: str) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="New part").click()
-    page.get_by_label("Name", exact=True).fill(name)
-    page.get_by_role("button", name="Make the part").click()
-    page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Top plane").click()
-    expect(page.get_by_text("on the top plane")).to_be_visible()
-
-
-def _pattern(page: Page) -> None:
-    """A hole being copied in rows both ways."""
-    _new(page, "Vent plate")
-    _keys(page, "d", "r")
-    _press(page, (-48, -16))
-    page.mouse.move(*_at(page, 48, 36))
-    _press(page, (48, 36))
-    _keys(page, "Escape", "d", "c")
-    _press(page, (-36, -6), (-31, -6))
-    _keys(page, "Escape")
-    _press(page, (-31, -6))
-    _keys(page, "e", "p")
-    _press(page, (-36, -6))
-    _keys(page, "x")
-    page.mouse.move(*_at(page, -20, -6))
-    _keys(page, "Tab")
-    page.keyboard.type("5")
-    _keys(page, "Tab")
-    page.keyboard.type("18")
-    _keys(page, "Enter")
-    page.mouse.move(*_at(page, -28, 10))
-    _shot(page, "pattern")
-
-
-def _notch(page: Page) -> None:
-    """Three lines on a face, closed by the face's own edge."""
-    _new(page, "Notched block")
-    _keys(page, "d", "r")
-    _press(page, (0, 0), (44, 30))
-    _keys(page, "Escape", "b", "e")
-    page.get_by_label("Depth", exact=True).fill("10")
-    _keys(page, "Enter")
-    page.wait_for_timeout(1200)
-    _keys(page, "v", "2")
-    page.wait_for_timeout(600)
-    box = page.get_by_test_id("board").bounding_box()
-    assert box
-    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2 - 60)
-    _keys(page, "b", "s")
-    expect(page.get_by_role("button", name="Edges of the part")).to_be_visible()
-    _keys(page, "d", "l")
-    _press(page, (12, 30), (12, 20), (24, 20), (24, 30))
-    _keys(page, "Escape")
-    page.mouse.move(*_at(page, 18, 25))
-    _shot(page, "part-edges")
+def _weighed_and_made(page: Page) -> None:
+    """What drives a part's mass, and its walls."""
+    _open(page, "Tilt arm")
+    page.get_by_role("link", name="Inspection").click()
+    page.get_by_role("tab", name="Mass").click()
+    lengths = page.get_by_role("table", name="Lengths")
+    expect(lengths).to_be_visible(timeout=60_000)
+    lengths.get_by_role("button").first.click()
+    expect(page.get_by_role("figure", name="The part changed")).to_be_visible(timeout=30_000)
+    _shot(page, "mass")
+    page.get_by_role("tab", name="Walls").click()
+    expect(page.get_by_role("figure", name="What the colours mean")).to_be_visible(timeout=60_000)
+    page.wait_for_timeout(1500)
+    page.mouse.move(1040, 330)
+    page.mouse.move(1042, 332)
+    _shot(page, "walls")
 
 
 def _received(page: Page) -> None:

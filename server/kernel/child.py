@@ -392,14 +392,23 @@ class Worker(MassQuestions, MakingQuestions):
             raise Refusal("This sketch is no longer in the route.")
         return json.dumps(fitted(document, step, {k: Hint(**v) for k, v in request["hints"].items()}))
 
-    def export(self, request: dict[str, Any]) -> bytes:
-        from sulvak_core.exchange import solid_files
+    def export(self, request: dict[str, Any]) -> tuple[bytes, dict[str, Any] | None]:
+        """A file of the part; with one of triangles how many there are, and how far they lie off the part (mm)."""
+        from sulvak_core.exchange import mesh_files, solid_files
 
         document = self._document(request)
         state = self._build(document).state
-        if request["form"] == "stl":
-            return solid_files.stl(document, state, request["deviation"])
-        return solid_files.step(document, state)
+        form, deviation = request["form"], request["deviation"]
+        if form in ("step", "step242"):
+            return solid_files.step(document, state, "AP242" if form == "step242" else "AP214"), None
+        write = {
+            "stl": mesh_files.stl,
+            "stl-text": mesh_files.stl_text,
+            "3mf": mesh_files.threemf,
+            "glb": mesh_files.glb,
+        }[form]
+        made = write(document, state, deviation)
+        return made.data, {"triangles": made.triangles, "deviation": made.deviation}
 
     def pages(self, request: dict[str, Any]) -> list[tuple[float, float]]:
         from sulvak_core.sheet.pages import page_sizes

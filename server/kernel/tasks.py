@@ -200,12 +200,12 @@ def export(context: JobContext, part: str, version: int, form: str, key: str, de
         return
     load(record.document)
     try:
-        data = _call(
+        data, told = _call(
             part,
             {"do": "export", "form": form, "deviation": deviation, "document": record.document},
             stopped=context.should_abort,
         )
-        Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data})
+        Artifact.objects.get_or_create(key=key, defaults={"kind": form, "data": data, "head": told})
     except KernelFailure as failure:
         Artifact.objects.get_or_create(key=key, defaults={"kind": "failure", "head": failure.sentence, "data": b""})
 

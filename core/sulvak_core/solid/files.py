@@ -1,4 +1,8 @@
-"""Solids written to files by the kernel: STEP (AP214) with names and colours, in mm."""
+"""Solids written to files by the kernel: STEP (AP214, AP242) with names, colours, materials, validation properties.
+
+Validation properties (volume, surface, centroid; recommended practices of the CAx-IF) let whoever reads the file check
+that the solid arrived as it was sent.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +10,10 @@ import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
+from OCP.gp import gp_Pnt
 from OCP.Interface import Interface_Static
 from OCP.Message import Message, Message_PrinterOStream, Message_ProgressRange
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
@@ -16,20 +22,37 @@ from OCP.STEPControl import STEPControl_AsIs, STEPControl_Reader
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFDoc import XCAFDoc_ColorGen, XCAFDoc_DocumentTool
+from OCP.XCAFDoc import (
+    XCAFDoc_Area,
+    XCAFDoc_Centroid,
+    XCAFDoc_ColorGen,
+    XCAFDoc_DocumentTool,
+    XCAFDoc_Volume,
+)
 
+from ..part.units import LengthUnit
+from .frame import XYZ
 from .shapes import KernelError, Shape, solids, volume
 
 
 @dataclass
 class NamedShape:
-    """A solid with the name and colour (``#rrggbb``) it carries into a file."""
+    """A solid with the name and colour (``#rrggbb``) it carries into a file; its material with the density in g/cm³,
+    and what a reader can check: volume (mm³), surface (mm²) and centroid (mm)."""
 
     shape: Shape
     name: str
     colour: str
+    material: str = ""
+    density: float | None = None
+    volume: float | None = None
+    area: float | None = None
+    centre: XYZ | None = None
 
 
+Schema = Literal["AP214", "AP242"]
+SCHEMAS: dict[Schema, str] = {"AP214": "AP214IS", "AP242": "AP242DIS"}
+MATERIAL = "SULVAK-MATERIAL"
 TITLE, DESCRIPTION, NAME = "SULVAK-TITLE", "SULVAK-DESCRIPTION", "SULVAK-NAME"  # stand in until the file is text
 
 
@@ -48,26 +71,45 @@ def part21(text: str) -> str:
     return f"'{''.join(out)}'"
 
 
-def step_bytes(items: list[NamedShape], title: str, description: Sequence[str] = ()) -> bytes:
-    """A STEP AP214 file of the solids, each with its name and colour, lengths in mm.
+def step_bytes(
+    items: list[NamedShape],
+    title: str,
+    description: Sequence[str] = (),
+    schema: Schema = "AP214",
+    unit: LengthUnit = "mm",
+) -> bytes:
+    """A STEP file of the solids, each with its name, colour and what it can be checked by, lengths in ``unit``.
 
     ``title`` becomes the file's name, ``description`` the lines of its description.
     """
     document = TDocStd_Document(TCollection_ExtendedString("sulvak"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    materials = XCAFDoc_DocumentTool.MaterialTool_s(document.Main())
     for k, item in enumerate(items):
         label = shapes.AddShape(item.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(f"{NAME}-{k}."))
         r, g, b = (int(item.colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
         colours.SetColor(label, Quantity_Color(r, g, b, Quantity_TOC_sRGB), XCAFDoc_ColorGen)
-    Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
-    Interface_Static.SetCVal_s("write.step.unit", "MM")
+        if item.volume is not None:
+            XCAFDoc_Volume.Set_s(label, item.volume)
+        if item.area is not None:
+            XCAFDoc_Area.Set_s(label, item.area)
+        if item.centre is not None:
+            XCAFDoc_Centroid.Set_s(label, gp_Pnt(*item.centre))
+        if item.material and item.density is not None:
+            named = (TCollection_HAsciiString(t) for t in ("", "density measure", "POSITIVE_RATIO_MEASURE"))
+            said, what, kind = named
+            materials.SetMaterial(label, TCollection_HAsciiString(f"{MATERIAL}-{k}."), said, item.density, what, kind)
+    Interface_Static.SetCVal_s("write.step.schema", SCHEMAS[schema])
+    Interface_Static.SetCVal_s("write.step.unit", {"mm": "MM", "in": "INCH"}[unit])
     Interface_Static.SetCVal_s("write.step.product.name", TITLE)
     _quiet()
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
+    writer.SetPropsMode(True)
+    writer.SetMaterialMode(True)
     if not writer.Transfer(document, STEPControl_AsIs, None, Message_ProgressRange()):
         raise KernelError("The part could not be written as STEP.", "transfer failed")
     header = APIHeaderSection_MakeHeader(writer.ChangeWriter().Model())
@@ -85,6 +127,7 @@ def step_bytes(items: list[NamedShape], title: str, description: Sequence[str] =
     text = text.replace(f"'{TITLE}'", part21(title), 1)
     for k, item in enumerate(items):  # the kernel itself writes what is not ASCII as bytes that no reader must know
         text = text.replace(f"'{NAME}-{k}.'", part21(item.name))
+        text = text.replace(f"'{MATERIAL}-{k}.'", part21(item.material))
     text = text.replace(f"'{DESCRIPTION}'", ",".join(part21(d) for d in description) or "''", 1)
     return text.encode("latin-1")
 

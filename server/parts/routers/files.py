@@ -1,4 +1,4 @@
-"""A part as a file over HTTP: its own format, STEP, STL."""
+"""A part as a file over HTTP: its own format, STEP, STL, 3MF, glTF."""
 
 from typing import Annotated
 from uuid import UUID
@@ -17,6 +17,14 @@ from ..view import attachment
 
 router = Router()
 EXPORT_SECONDS = 60.0
+KINDS = {
+    "step": ("model/step", "step"),
+    "step242": ("model/step", "step"),
+    "stl": ("model/stl", "stl"),
+    "stl-text": ("model/stl", "stl"),
+    "3mf": ("model/3mf", "3mf"),
+    "glb": ("model/gltf-binary", "glb"),
+}
 
 
 @router.get("/parts/{part_id}/file")
@@ -34,13 +42,17 @@ def get_export(
     form: str,
     deviation: Annotated[float | None, Query(None, ge=0.001, le=10, allow_inf_nan=False)] = None,
 ) -> HttpResponse:
-    """The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
-    may lie off the part (a thousandth of its size)."""
+    """The part as it is now, written by a kernel worker: STEP (step: AP214, step242: AP242), STL (stl, stl-text), 3mf
+    or glb. ``deviation``: how far in mm triangles may lie off the part (a thousandth of its size); the answer's headers
+    X-Triangles and X-Deviation tell how many there are and how far off."""
     part, _ = part_for(request.user, part_id)
-    kinds = {"step": ("model/step", "step"), "stl": ("model/stl", "stl")}
-    if form not in kinds:
-        raise Refusal("Sulvak writes STEP and STL here.")
-    media_type, ending = kinds[form]
+    if form not in KINDS:
+        raise Refusal("Sulvak writes STEP, STL, 3MF and GLB here.")
+    media_type, ending = KINDS[form]
     key = ask_for_export(part, form, deviation)
     row = wait_for(key, EXPORT_SECONDS, "Writing this file takes long; try again in a minute.")
-    return attachment(bytes(row.data), media_type, part.document["name"], ending)
+    answer = attachment(bytes(row.data), media_type, part.document["name"], ending)
+    if row.head:
+        answer["X-Triangles"] = str(row.head["triangles"])
+        answer["X-Deviation"] = f"{row.head['deviation']:.6g}"
+    return answer

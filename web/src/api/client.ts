@@ -67,8 +67,8 @@ export const upload = async <T>(
   return send<T>(path, { method: "POST", body: form, signal });
 };
 
-/** Fetch a file and hand it to the browser's downloads, named as the server says. */
-export async function download(path: string, signal?: AbortSignal): Promise<void> {
+/** Fetch a file and hand it to the browser's downloads, named as the server says; what the answer's head tells. */
+export async function download(path: string, signal?: AbortSignal): Promise<Headers> {
   let answer: Response;
   try {
     answer = await fetch(path, { signal });
@@ -88,4 +88,5 @@ export async function download(path: string, signal?: AbortSignal): Promise<void
   link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+  return answer.headers;
 }

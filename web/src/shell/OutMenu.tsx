@@ -2,12 +2,17 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { download, type Refused, Stopped } from "../api/client";
 import { showMessage, useBoard } from "../state/store";
+import { lengthSaid } from "../ui/measures";
 import { Waiting } from "../ui/Waiting";
 
 const FILES = [
-  ["export/step", "STEP file", "solid, with names and colours"],
+  ["export/step", "STEP file", "solid with names, colours, material, volume to be checked (AP214)"],
+  ["export/step242", "STEP file, AP242", "the same by the newer protocol"],
+  ["export/3mf", "3MF file", "triangles with names, colours and unit, for printing"],
+  ["export/glb", "GLB file", "glTF in one file, with names and colours, for looking at"],
   ["export/stl", "STL file", "triangles within a thousandth of its size"],
   ["export/stl?deviation=0.01", "STL file, fine", "triangles within 0.01 mm, a larger file"],
+  ["export/stl-text", "STL file, as text", "one solid a body"],
   ["inspection.pdf", "Inspection report", "every size with its verdict, the sheet with its balloons (PDF)"],
   ["inspection.xlsx", "Inspection workbook", "the same as a workbook (XLSX)"],
   ["inspection.csv", "Inspection table", "the same as a table (CSV)"],
@@ -18,6 +23,7 @@ const FILES = [
 export function OutMenu() {
   const part = useBoard((s) => s.part)!;
   const sketch = useBoard((s) => s.sketch);
+  const unit = part.document.unit ?? "mm";
   const files = [
     ...FILES,
     ...(sketch
@@ -32,7 +38,13 @@ export function OutMenu() {
     const stop = new AbortController();
     setWriting(stop);
     try {
-      await download(`/api/parts/${part.id}/${path}`, stop.signal);
+      const told = await download(`/api/parts/${part.id}/${path}`, stop.signal);
+      const [triangles, deviation] = [told.get("X-Triangles"), told.get("X-Deviation")];
+      if (triangles && deviation)
+        showMessage(
+          `${Number(triangles).toLocaleString("en-GB")} triangles, none farther than ${lengthSaid(Number(deviation), unit, 4)} off the part.`,
+          "proof",
+        );
     } catch (error) {
       if (!(error instanceof Stopped)) showMessage((error as Refused).sentence, "red");
     } finally {
@@ -51,7 +63,7 @@ export function OutMenu() {
         <DropdownMenu.Content
           align="end"
           sideOffset={6}
-          className="z-20 w-[250px] border border-ink bg-panel py-1"
+          className="z-20 max-h-[80vh] w-[290px] overflow-auto border border-ink bg-panel py-1"
         >
           {files.map(([path, words, more]) => (
             <DropdownMenu.Item

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from sulvak_core.exchange import part_file, solid_files
 from sulvak_core.naming.words import face as face_words
+from sulvak_core.part.units import in_unit
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.rebuild.version import FILE, HAS
@@ -312,3 +313,24 @@ def test_the_guard_never_breaks(noise: bytes, depth: int) -> None:
         assert error.sentence.endswith(".")
     else:
         assert depth <= DEEPEST
+
+
+# -- what a file says of itself ----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("unit", ["mm", "in"])
+def test_what_a_file_says_of_its_volumes_is_checked(unit: str) -> None:
+    made = plate()
+    made.do("set_part", changes={"unit": unit})
+    found = read_step(solid_files.step(made.document, made.build().state), "s1")
+    assert (found.vouched, found.doubts) == (1, [])
+
+
+def test_a_file_whose_solid_is_not_what_it_says_is_told() -> None:
+    made = plate()
+    text = solid_files.step(made.document, made.build().state).decode("latin-1")
+    wrong = re.sub(r"VOLUME_MEASURE\(\s*[^)]*\)", "VOLUME_MEASURE(12500.)", text)
+    assert wrong != text
+    found = read_step(wrong.encode("latin-1"), "s1")
+    assert found.vouched == 0
+    assert in_unit(found.doubts[0], "mm") == "The file says that “Test piece” has 12500 mm³; read were 12000 mm³."

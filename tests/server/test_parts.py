@@ -356,3 +356,18 @@ def test_files_are_named_as_the_part_is_and_triangles_as_fine_as_asked(wren: Cli
     assert off[1] <= 0.01 < off[0]
     for wrong in ("0", "-1", "nan", "inf", "fine"):
         assert wren.raw("GET", f"{part.path}/export/stl?deviation={wrong}")[0] == 422
+
+
+def test_other_files_of_triangles_tell_how_many_and_how_near(wren: Client) -> None:
+    part = wren.part_named("Tilt arm")
+    for form, begins in (("3mf", b"PK"), ("glb", b"glTF"), ("stl-text", b"solid "), ("stl", b"Sulvak")):
+        status, data, headers = wren.raw("GET", f"{part.path}/export/{form}?deviation=0.05")
+        assert status == 200, data
+        assert data.startswith(begins)
+        assert int(headers["X-Triangles"]) > 500
+        assert float(headers["X-Deviation"]) == 0.05
+    status, data, headers = wren.raw("GET", f"{part.path}/export/step242")
+    assert status == 200 and b"AP242" in data and "X-Triangles" not in headers
+    assert b"geometric validation property" in data
+    status, answer, _ = wren.raw("GET", f"{part.path}/export/obj")
+    assert status == 422 and b"3MF" in answer

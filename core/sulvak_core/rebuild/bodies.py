@@ -213,4 +213,5 @@ def take_in(step: ImportStep, data: bytes | None, state: State) -> Done:
         for i, m in enumerate(file.bodies)
     ]
     left = f" {counted(file.loose, 'loose surface')} of the file left out." if file.loose else ""
-    return Done(State([*state.bodies, *added]), f"Takes in {counted(len(added), 'body', 'bodies')}.{left}")
+    doubts = "".join(f" {doubt}" for doubt in file.doubts[:3])
+    return Done(State([*state.bodies, *added]), f"Takes in {counted(len(added), 'body', 'bodies')}.{left}{doubts}")

@@ -11,7 +11,7 @@ import re
 import tempfile
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -30,8 +30,10 @@ from OCP.XCAFDoc import (
     XCAFDoc_ColorSurf,
     XCAFDoc_DocumentTool,
     XCAFDoc_ShapeTool,
+    XCAFDoc_Volume,
 )
 
+from ..part.units import told
 from .files import _quiet
 from .measure import box
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, solids
@@ -41,6 +43,7 @@ DEEPEST = 40  # parentheses within each other; real files stay under ten
 RECORDS = 1_500_000
 SOLIDS = 200
 FACES = 50_000
+AGREES = 1e-4  # share of a volume by which a file and what is read of it may differ
 REACH = 1e6  # mm: what lies farther out is no part
 NUMBER = re.compile(rb"(?<![A-Za-z0-9_'\"])[+-]?(?:nan|inf|infinity)(?![A-Za-z0-9_])", re.IGNORECASE)
 HUGE = re.compile(rb"[0-9.]E\+?0*[1-9][0-9]{2,}", re.IGNORECASE)  # written with three digits they may be small
@@ -68,10 +71,14 @@ class Incoming:
 
 @dataclass
 class Contents:
-    """What a file holds: its solids, and how many ``loose`` surfaces that belong to none."""
+    """What a file holds: its solids, and how many ``loose`` surfaces that belong to none. ``doubts``: where what was
+    read is not what the file says it is, by its validation properties, in sentences; ``vouched``: how many of its
+    shapes it says something of that agrees."""
 
     bodies: list[Incoming]
     loose: int = 0
+    doubts: list[str] = field(default_factory=list)
+    vouched: int = 0
 
 
 def refuse(data: bytes) -> bytes:
@@ -119,6 +126,7 @@ def read_step(data: bytes, step: str) -> Contents:
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
     reader.SetColorMode(True)
+    reader.SetPropsMode(True)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "incoming.step"
         path.write_bytes(data)
@@ -136,6 +144,7 @@ def read_step(data: bytes, step: str) -> Contents:
     found: list[Incoming] = []
     surfaces = count = 0
     different: ShapeMap[bool] = ShapeMap()
+    contents = Contents(found)
     used: Counter[str] = Counter()
     for i in range(1, free.Length() + 1):
         for shape, names, label in _placed(free.Value(i), TopLoc_Location(), (), 0):
@@ -148,10 +157,12 @@ def read_step(data: bytes, step: str) -> Contents:
                     raise KernelError(
                         f"This file holds more than {SOLIDS} bodies or {FACES:,} faces; export the one part you need."
                     )
-                told = next((n for n in (_own_name(reader, body), *names) if not SILENT.fullmatch(n)), "")
-                used[told] += bool(told)
-                name = f"{told} {used[told]}" if used[told] > 1 else told
+                called = next((n for n in (_own_name(reader, body), *names) if not SILENT.fullmatch(n)), "")
+                used[called] += bool(called)
+                name = f"{called} {used[called]}" if used[called] > 1 else called
                 found.append(Incoming(_sound(body, step, first), name, _colour(colours, label)))
+            if bodies:
+                _vouched(contents, label, names[0] if names else "", found[-len(bodies) :])
     if found and len(different) < promised:
         raise KernelError(
             f"Of {promised} bodies in this file only {len(different)} can be read; the others are broken. Mend them "
@@ -163,7 +174,22 @@ def read_step(data: bytes, step: str) -> Contents:
             if surfaces
             else "There is no solid in this file."
         )
-    return Contents(found, surfaces)
+    contents.loose = surfaces
+    return contents
+
+
+def _vouched(contents: Contents, label: TDF_Label, name: str, read: list[Incoming]) -> None:
+    """Hold what was read of a shape against the volume that the file itself gives of it."""
+    said: Any = XCAFDoc_Volume()
+    if not label.FindAttribute(XCAFDoc_Volume.GetID_s(), said):
+        return
+    promised, volume = float(said.Get()), sum(m.solid.volume() for m in read)
+    # a file may say it in its own unit: in inches or metres it is the same volume
+    if any(abs(promised * k - volume) <= AGREES * abs(volume) for k in (1.0, 25.4**3, 1000.0**3)):
+        contents.vouched += 1
+        return
+    what = f"“{name}”" if name and not SILENT.fullmatch(name) else "a body"
+    contents.doubts.append(f"The file says that {what} has {told(promised, 3)}; read were {told(volume, 3)}.")
 
 
 def _others(data: bytes) -> str:

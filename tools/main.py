@@ -62,10 +62,11 @@ def main(arguments: list[str]) -> int:
     commands.add_parser("worker", help="run another kernel worker against DATABASE_URL")
     commands.add_parser("bench", help="measure, and write docs/benchmarks.md")
     commands.add_parser("schemas", help="write the API, part-file schema and TypeScript types anew")
-    b = commands.add_parser("build", help="build a part file without a browser", add_help=False)
-    b.add_argument("rest", nargs=argparse.REMAINDER)
-    if arguments[:1] == ["build"]:
-        return _guarded(lambda: build(arguments[1:]))
+    for name, (_, words) in OF_CORE.items():
+        b = commands.add_parser(name, help=words, add_help=False)
+        b.add_argument("rest", nargs=argparse.REMAINDER)
+    if arguments[:1] and arguments[0] in OF_CORE:
+        return _guarded(lambda: of_core(OF_CORE[arguments[0]][0], arguments[1:]))
     if arguments[:1] == ["manage"]:
         return _guarded(lambda: _manage(arguments[1:]))
     if arguments[:2] == ["person", "add"]:
@@ -145,10 +146,18 @@ def worker_command(a: argparse.Namespace) -> None:
     os.execve(str(PYTHON), [str(PYTHON), "server/manage.py", "work"], env)
 
 
-def build(arguments: list[str]) -> int:
+# commands that need no server and no browser: the core's module, and what it does
+OF_CORE = {
+    "build": ("command_line", "build a part file without a browser"),
+    "check": ("command_check", "hold a part file against its callouts, its mass and the shop's limits"),
+    "export": ("command_export", "write a part file as STEP, STL, 3MF or GLB"),
+}
+
+
+def of_core(module: str, arguments: list[str]) -> int:
     setup.python("run")
     env = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
-    return subprocess.run([PYTHON, "-m", "sulvak_core.command_line", *arguments], env=env, check=False).returncode
+    return subprocess.run([PYTHON, "-m", f"sulvak_core.{module}", *arguments], env=env, check=False).returncode
 
 
 def bench_command(a: argparse.Namespace) -> int:

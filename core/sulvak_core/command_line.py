@@ -31,7 +31,7 @@ def main(argv: list[str] | None = None) -> int:
     told: dict[str, Any] = {}
     try:
         data = a.file.read_bytes()
-        sentence = _foreign(data) or _run(a, data, told)
+        sentence = foreign(data) or _run(a, data, told)
     except OSError as error:
         sentence = f"{error.filename or a.file}: {error.strerror}."
     if a.json:  # one object, whatever happens
@@ -42,7 +42,7 @@ def main(argv: list[str] | None = None) -> int:
     return 1 if sentence else 0
 
 
-def _foreign(data: bytes) -> str:
+def foreign(data: bytes) -> str:
     """What a file is that somebody takes for a part file, in a sentence; empty where it may be one."""
     head = data[:400].lstrip(b"\xef\xbb\xbf \t\r\n")
     kinds = (
@@ -64,25 +64,18 @@ def _binary_stl(data: bytes) -> bool:
 
 def _run(a: argparse.Namespace, data: bytes, told: dict[str, Any]) -> str:
     """Build, write what is asked for, and put the figures into ``told``; a sentence where something did not work."""
-    gc.disable()  # what is loaded stays: looking through it for what could go takes a third of a second
-    from .exchange import part_file, solid_files
+    document, result, sentence = built(a.file, data)
+    from .exchange import solid_files
     from .inspect.prove import prove
     from .inspect.report import figures
     from .part.errors import Refusal
-    from .rebuild.engine import build
-    from .rebuild.state import Cache
 
-    gc.freeze()
-    gc.enable()
+    if document is None or result is None:
+        return sentence
+    told |= {"name": document.name, **figures(document, result), "callouts": prove(document, result)}
+    if sentence:
+        return sentence
     try:
-        document = part_file.read(data)
-        result = build(document, Cache(_Beside(a.file.parent)))
-        told |= {"name": document.name, **figures(document, result), "callouts": prove(document, result)}
-        failed = [r for r in result.reports if r.state == "failed"]
-        if failed:
-            return " ".join(f"Step {r.number} ({r.sentence}): {r.said}" for r in failed)
-        if not result.state.bodies:
-            return "The route makes no solid; extrude a profile first."
         if a.step:
             a.step.write_bytes(solid_files.step(document, result.state))
         if a.stl:
@@ -92,6 +85,28 @@ def _run(a: argparse.Namespace, data: bytes, told: dict[str, Any]) -> str:
     if not a.json:
         _tell(told, a.mass, document.unit)
     return ""
+
+
+def built(path: Path, data: bytes) -> tuple[Any, Any, str]:
+    """The document in a part file and its build, None where it cannot be read; and why it is no finished part."""
+    gc.disable()  # what is loaded stays: looking through it for what could go takes a third of a second
+    from .exchange import part_file
+    from .part.errors import Refusal
+    from .rebuild.engine import build
+    from .rebuild.state import Cache
+
+    gc.freeze()
+    gc.enable()
+    try:
+        document = part_file.read(data)
+        result = build(document, Cache(_Beside(path.parent)))
+    except Refusal as error:
+        return None, None, error.sentence
+    failed = [r for r in result.reports if r.state == "failed"]
+    sentence = " ".join(f"Step {r.number} ({r.sentence}): {r.said}" for r in failed)
+    if not failed and not result.state.bodies:
+        sentence = "The route makes no solid; extrude a profile first."
+    return document, result, sentence
 
 
 class _Beside:

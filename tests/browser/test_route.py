@@ -144,7 +144,7 @@ def test_part_data_stand_beside_the_work_and_follow_what_others_change(desk: Des
     leaf.get_by_label("Number").fill("FK-900")
     leaf.get_by_label("Material").select_option("Aluminium EN AW-6082")
     leaf.get_by_label("Target mass, g").fill("nothing")
-    expect(leaf.get_by_text("A target mass is a number of grams above zero.")).to_be_visible()
+    expect(leaf.get_by_text("A target mass is a number above zero.")).to_be_visible()
     leaf.get_by_label("Target mass, g").fill("32,4")
     leaf.get_by_label("Own properties").fill("finish: anodised")
     leaf.get_by_role("button", name="Keep").click()

@@ -18,7 +18,7 @@ from OCP.Interface import Interface_Static
 from OCP.Message import Message, Message_PrinterOStream, Message_ProgressRange
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
 from OCP.STEPCAFControl import STEPCAFControl_Writer
-from OCP.STEPControl import STEPControl_AsIs, STEPControl_Reader
+from OCP.STEPControl import STEPControl_AsIs, STEPControl_Controller, STEPControl_Reader
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -101,6 +101,7 @@ def step_bytes(
             named = (TCollection_HAsciiString(t) for t in ("", "density measure", "POSITIVE_RATIO_MEASURE"))
             said, what, kind = named
             materials.SetMaterial(label, TCollection_HAsciiString(f"{MATERIAL}-{k}."), said, item.density, what, kind)
+    STEPControl_Controller.Init_s()  # what is set before the first of them would be set back by it
     Interface_Static.SetCVal_s("write.step.schema", SCHEMAS[schema])
     Interface_Static.SetCVal_s("write.step.unit", {"mm": "MM", "in": "INCH"}[unit])
     Interface_Static.SetCVal_s("write.step.product.name", TITLE)

@@ -410,6 +410,24 @@ class Worker(MassQuestions, MakingQuestions):
         made = write(document, state, deviation)
         return made.data, {"triangles": made.triangles, "deviation": made.deviation}
 
+    def drawn(self, request: dict[str, Any]) -> str:
+        """A face, a view or a section as DXF or SVG, as a string of JSON."""
+        import json
+
+        from sulvak_core.exchange import view_out
+
+        document = self._document(request)
+        state = self._build(document).state
+        if request["what"] == "face":
+            found = view_out.face_drawn(state, request["body"], request["face"])
+        elif request["what"] == "view":
+            found = view_out.view_drawn(state, request["side"], request["hidden"])
+        else:
+            found = view_out.section_drawn(state, request["side"], request["at"])
+        if request["form"] == "dxf":
+            return json.dumps(view_out.as_dxf(found, document.unit).decode())
+        return json.dumps(view_out.as_svg(found, document.name).decode())
+
     def pages(self, request: dict[str, Any]) -> list[tuple[float, float]]:
         from sulvak_core.sheet.pages import page_sizes
 

@@ -371,3 +371,25 @@ def test_other_files_of_triangles_tell_how_many_and_how_near(wren: Client) -> No
     assert b"geometric validation property" in data
     status, answer, _ = wren.raw("GET", f"{part.path}/export/obj")
     assert status == 422 and b"3MF" in answer
+
+
+def test_views_sections_and_faces_as_drawings(wren: Client) -> None:
+    part = wren.part_named("Tilt arm")
+    body = part.built()["bodies"][0]["id"]
+    for what, asked in (
+        ("view", "side=top&hidden=false"),
+        ("section", "side=front&at=0"),
+        ("face", f"body={body}&face=0"),
+    ):
+        for form, begins in (("dxf", b"  0"), ("svg", b"<svg")):
+            status, data, headers = wren.raw("GET", f"{part.path}/drawn/{what}.{form}?{asked}")
+            if what == "face" and status == 422:  # a round one
+                assert b"Only a flat face" in data
+                continue
+            assert status == 200, data
+            assert data.startswith(begins)
+            assert "attachment" in headers["Content-Disposition"]
+    status, data, _ = wren.raw("GET", f"{part.path}/drawn/section.dxf?side=front&at=500")
+    assert status == 422 and b"does not cut the part" in data
+    for wrong in ("view.dxf?side=askew", "section.dxf?at=nan", "view.pdf", "face.dxf?face=-1"):
+        assert wren.raw("GET", f"{part.path}/drawn/{wrong}")[0] == 422

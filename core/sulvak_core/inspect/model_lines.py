@@ -59,7 +59,7 @@ class Model:
     def lines(self, seen: Seen) -> Lines:
         """No lines where the plane leaves nothing, or the kernel cannot cut the part there."""
         if seen not in self.known:
-            shapes = list(self.shapes) if seen.cut is None else self._behind(seen)
+            shapes = list(self.shapes) if seen.cut is None else self.behind(seen)
             self.known[seen] = lines(shapes, *SIDES[seen.side], deep=DEEP)
         return self.known[seen]
 
@@ -80,7 +80,7 @@ class Model:
             self._box = (tuple(low.tolist()), tuple(high.tolist()))
         return self._box
 
-    def _behind(self, seen: Seen) -> list[Shape]:
+    def behind(self, seen: Seen) -> list[Shape]:
         towards = SIDES[seen.side][0]
         assert seen.cut is not None
         found: list[Shape] = []

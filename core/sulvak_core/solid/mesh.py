@@ -215,6 +215,11 @@ def _area(ring: Array) -> float:
     return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
 
 
+def loop_places(wire: Shape, face: Shape, off: float) -> Array:
+    """Places (n × 3, mm) round a loop of a flat face, each once; lines between them lie off it by ``off`` at most."""
+    return _ring(wire, face, ShapeMap(), off, ANGLE)
+
+
 def _ring(wire: Shape, face: Shape, beside: ShapeMap[Shape], d: float, angle: float) -> Array:
     """The places round a loop of a flat face, each once."""
     runs = []

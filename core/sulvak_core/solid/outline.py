@@ -11,11 +11,14 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 
+from .frame import Frame
+from .project import Flat, projected
 from .shapes import Shape, compound, edges
 
 XYZ = tuple[float, float, float]
 Line = list[tuple[float, float]]
 ISOMETRIC: tuple[XYZ, XYZ] = ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0))  # towards the viewer; to the right
+PAPER = Frame((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0))  # in which what is drawn lies
 BEND = 0.12  # rad between two pieces of a curve
 DEEP = 0.05  # mm a piece may lie off its curve
 
@@ -35,17 +38,56 @@ def lines(shapes: list[Shape], towards: XYZ, right: XYZ, deep: float = DEEP) -> 
     lie off them by ``deep`` (mm) at most."""
     if not shapes:
         return Lines([], [], [])
-    worker = HLRBRep_Algo()
-    worker.Add(compound(shapes))
-    worker.Projector(HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*towards), gp_Dir(*right))))
-    worker.Update()
-    worker.Hide()
-    drawn = HLRBRep_HLRToShape(worker)
+    drawn = _removed(shapes, towards, right)
     return Lines(
         _runs(drawn.VCompound(), deep) + _runs(drawn.OutLineVCompound(), deep),
         _runs(drawn.Rg1LineVCompound(), deep),
         _runs(drawn.HCompound(), deep) + _runs(drawn.OutLineHCompound(), deep),
     )
+
+
+def _removed(shapes: list[Shape], towards: XYZ, right: XYZ) -> HLRBRep_HLRToShape:
+    """What hidden-line removal gives of solids seen along a direction."""
+    worker = HLRBRep_Algo()
+    worker.Add(compound(shapes))
+    worker.Projector(HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*towards), gp_Dir(*right))))
+    worker.Update()
+    worker.Hide()
+    return HLRBRep_HLRToShape(worker)
+
+
+@dataclass(frozen=True)
+class Curves:
+    """The same as ``Lines``, as the plane curves they are: lines, circles, arcs, ellipses; others through places."""
+
+    seen: list[Flat]
+    smooth: list[Flat]
+    hidden: list[Flat]
+
+
+def curves(shapes: list[Shape], towards: XYZ, right: XYZ) -> Curves:
+    """The curves of solids seen along a direction, mm to the right and up; hidden ones under others are left out."""
+    if not shapes:
+        return Curves([], [], [])
+    drawn = _removed(shapes, towards, right)
+    told: set[tuple[object, ...]] = set()
+
+    def of(*found: Shape | None) -> list[Flat]:
+        made = []
+        for one in found:
+            if one is None or one.IsNull():
+                continue
+            BRepLib.BuildCurves3d_s(one)
+            for edge in edges(one):
+                flat = projected(edge, PAPER)
+                if flat.kind != "point" and flat.key() not in told:
+                    told.add(flat.key())
+                    made.append(flat)
+        return made
+
+    seen = of(drawn.VCompound(), drawn.OutLineVCompound())
+    smooth = of(drawn.Rg1LineVCompound())
+    return Curves(seen, smooth, of(drawn.HCompound(), drawn.OutLineHCompound()))
 
 
 def _runs(found: Shape | None, deep: float) -> list[Line]:

@@ -1,14 +1,17 @@
 """A part as a file over HTTP: its own format, STEP, STL, 3MF, glTF."""
 
-from typing import Annotated
+import json
+from typing import Annotated, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
+from ninja import Query, Router, Schema
+from pydantic import Field, FiniteFloat
 
 from kernel.artifacts import wait_for
-from kernel.queue import ask_for_export
+from kernel.queue import ask, ask_for_export
 from sulvak_core.exchange import part_file
+from sulvak_core.part.document import Side
 from sulvak_core.part.errors import Refusal
 from workspaces.access import part_for
 
@@ -25,6 +28,17 @@ KINDS = {
     "3mf": ("model/3mf", "3mf"),
     "glb": ("model/gltf-binary", "glb"),
 }
+
+
+class DrawnIn(Schema):
+    """Of a face its ``body`` and number; from which ``side`` a view or section is seen; ``at`` which coordinate of the
+    part's axis along the look a section cuts (mm); with ``hidden`` lines or without."""
+
+    body: str = ""
+    face: int = Field(0, ge=0)
+    side: Side = "front"
+    at: FiniteFloat = 0.0
+    hidden: bool = True
 
 
 @router.get("/parts/{part_id}/file")
@@ -56,3 +70,21 @@ def get_export(
         answer["X-Triangles"] = str(row.head["triangles"])
         answer["X-Deviation"] = f"{row.head['deviation']:.6g}"
     return answer
+
+
+@router.get("/parts/{part_id}/drawn/{what}.{form}")
+def get_drawn(
+    request: HttpRequest,
+    part_id: UUID,
+    what: Literal["face", "view", "section"],
+    form: Literal["dxf", "svg"],
+    asked: Query[DrawnIn],
+) -> HttpResponse:
+    """A flat face in its true shape, a view from a side, or a section square to it, 1 : 1."""
+    part, _ = part_for(request.user, part_id)
+    key = ask(part.pk, part.version, {"do": "drawn", "what": what, "form": form, **asked.dict()})
+    late = "This is still being drawn; try again in a moment."
+    text = json.loads(bytes(wait_for(key, EXPORT_SECONDS, late).data))
+    name = {"face": "face", "view": asked.side, "section": f"section-{asked.side}"}[what]
+    media_type = "image/vnd.dxf" if form == "dxf" else "image/svg+xml"
+    return attachment(text.encode(), media_type, part.document["name"], f"{name}.{form}")

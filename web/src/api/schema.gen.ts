@@ -329,6 +329,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/drawn/{what}.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drawn
+         * @description A flat face in its true shape, a view from a side, or a section square to it, 1 : 1.
+         */
+        get: operations["parts_routers_files_get_drawn"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/export/{form}": {
         parameters: {
             query?: never;
@@ -338,8 +358,9 @@ export interface paths {
         };
         /**
          * Get Export
-         * @description The part as it is now in STEP or STL, written by a kernel worker; ``deviation``: how far in mm triangles of STL
-         *     may lie off the part (a thousandth of its size).
+         * @description The part as it is now, written by a kernel worker: STEP (step: AP214, step242: AP242), STL (stl, stl-text), 3mf
+         *     or glb. ``deviation``: how far in mm triangles may lie off the part (a thousandth of its size); the answer's headers
+         *     X-Triangles and X-Deviation tell how many there are and how far off.
          */
         get: operations["parts_routers_files_get_export"];
         put?: never;
@@ -2526,6 +2547,39 @@ export interface components {
             sizes: string[];
             /** Unit */
             unit: ("mm" | "cm" | "m" | "in" | "ft") | null;
+        };
+        /**
+         * DrawnIn
+         * @description Of a face its ``body`` and number; from which ``side`` a view or section is seen; ``at`` which coordinate of the
+         *     part's axis along the look a section cuts (mm); with ``hidden`` lines or without.
+         */
+        DrawnIn: {
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /**
+             * Face
+             * @default 0
+             */
+            face: number;
+            /**
+             * Hidden
+             * @default true
+             */
+            hidden: boolean;
+            /**
+             * Side
+             * @default front
+             * @enum {string}
+             */
+            side: "front" | "top" | "right" | "left" | "under" | "back";
         };
         /**
          * DriverOut
@@ -7272,6 +7326,34 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DrawingOut"];
                 };
+            };
+        };
+    };
+    parts_routers_files_get_drawn: {
+        parameters: {
+            query?: {
+                body?: string;
+                face?: number;
+                side?: "front" | "top" | "right" | "left" | "under" | "back";
+                at?: number;
+                hidden?: boolean;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                what: "face" | "view" | "section";
+                form: "dxf" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -4,6 +4,7 @@ import { download, type Refused, Stopped } from "../api/client";
 import { showMessage, useBoard } from "../state/store";
 import { lengthSaid } from "../ui/measures";
 import { Waiting } from "../ui/Waiting";
+import { DrawnOut } from "./DrawnOut";
 
 const FILES = [
   ["export/step", "STEP file", "solid with names, colours, material, volume to be checked (AP214)"],
@@ -33,6 +34,7 @@ export function OutMenu() {
         ] as const)
       : []),
   ];
+  const [drawing, setDrawing] = useState(false);
   const [writing, setWriting] = useState<AbortController | null>(null);
   async function fetchFile(path: string) {
     const stop = new AbortController();
@@ -58,6 +60,7 @@ export function OutMenu() {
           <Waiting words="Writing" stop={() => writing.abort()} />
         </span>
       )}
+      <DrawnOut open={drawing} onOpenChange={setDrawing} fetchFile={fetchFile} />
       <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main"}>Files out</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -65,6 +68,13 @@ export function OutMenu() {
           sideOffset={6}
           className="z-20 max-h-[80vh] w-[290px] overflow-auto border border-ink bg-panel py-1"
         >
+          <DropdownMenu.Item
+            onSelect={() => setDrawing(true)}
+            className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-redwash"
+          >
+            <span className="font-medium">View, section or face …</span>
+            <span className="block text-[12px] text-pencil">as DXF or SVG, 1 : 1, hidden lines dashed</span>
+          </DropdownMenu.Item>
           {files.map(([path, words, more]) => (
             <DropdownMenu.Item
               key={path}

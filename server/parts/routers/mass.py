@@ -17,13 +17,15 @@ from sulvak_core.part.document import StepId
 from sulvak_core.part.errors import Refusal
 from sulvak_core.weighing.band import Band, band
 from sulvak_core.weighing.driver import Driver, from_data, ranked
+from sulvak_core.weighing.sizes import sizes
 from workspaces.access import part_for
 
 from ..models import PartRecord, Weighing
 from ..opened import opened
 
 router = Router()
-SHARES = 2  # processes that work out the sizes between them
+SHARES = 2  # processes that work out the sizes between them …
+LARGE = 8000  # … of parts with fewer sizes times steps; of larger ones one does, so that others can be built meanwhile
 LONG = 600.0  # seconds
 Vector = tuple[float, float, float]
 Matrix = tuple[Vector, Vector, Vector]
@@ -217,14 +219,16 @@ def get_mass(request: HttpRequest, part_id: UUID, frame: StepId | Literal[""] = 
 
 
 def _drivers(part: PartRecord) -> tuple[list[Driver], Band, bool]:
-    questions = [{"do": "drivers", "share": [k, SHARES]} for k in range(SHARES)]
+    document = opened(part).document
+    shares = SHARES if len(sizes(document)) * len(document.steps) < LARGE else 1
+    questions = [{"do": "drivers", "share": [k, shares]} for k in range(shares)]
     for question in questions:  # all are asked before one is waited for
         ask(part.pk, part.version, question)
     late = "What drives the mass is still being worked out; look again in a minute."
     answers = [_asked(part, question, late) for question in questions]
     found = ranked([from_data(row) for a in answers for row in a["rows"]])
     grams, volume = answers[0]["grams"], answers[0]["volume"]
-    return found, band(opened(part).document, volume if grams is None else grams, found), grams is not None
+    return found, band(document, volume if grams is None else grams, found), grams is not None
 
 
 @router.get("/parts/{part_id}/mass/drivers", response=DriversOut)

@@ -8,7 +8,7 @@ import { DrawnOut } from "./DrawnOut";
 
 const FILES = [
   ["export/step", "STEP file", "solid with names, colours, material, volume to be checked (AP214)"],
-  ["export/step242", "STEP file, AP242", "the same by the newer protocol"],
+  ["export/step242", "STEP by AP242", "the same by the newer protocol"],
   ["export/3mf", "3MF file", "triangles with names, colours and unit, for printing"],
   ["export/glb", "GLB file", "glTF in one file, with names and colours, for looking at"],
   ["export/stl", "STL file", "triangles within a thousandth of its size"],

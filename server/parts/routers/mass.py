@@ -17,7 +17,7 @@ from sulvak_core.part.document import StepId
 from sulvak_core.part.errors import Refusal
 from sulvak_core.weighing.band import Band, band
 from sulvak_core.weighing.driver import Driver, from_data, ranked
-from sulvak_core.weighing.sizes import sizes
+from sulvak_core.weighing.sizes import data_of, sizes
 from workspaces.access import part_for
 
 from ..models import PartRecord, Weighing
@@ -236,7 +236,7 @@ def get_drivers(request: HttpRequest, part_id: UUID) -> Any:
     """What drives the mass, and between which masses the callouts' limits let the part come out."""
     part, _ = part_for(request.user, part_id)
     found, limits, weighed = _drivers(part)
-    rows = [{**asdict(d), "size": {**vars(d.size), "key": d.size.key}} for d in found]
+    rows = [{**asdict(d), "size": data_of(d.size)} for d in found]
     plays = [{**vars(p), "effects": p.effects()} for p in limits.plays]
     return {"weighed": weighed, "rows": rows, "band": {**vars(limits), "plays": plays}}
 

@@ -20,7 +20,8 @@ MAY_USE = {
     "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
     "weighing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
     "making": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
-    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing", "making"},
+    "drawing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing", "making", "drawing"},
 }
 
 

@@ -13,20 +13,19 @@ from xml.sax.saxutils import escape
 
 import ezdxf
 import numpy as np
-import shapely
 from ezdxf import units
 
-from ..inspect.model_lines import SIDES, Model, Seen
+from ..inspect.model_lines import SIDES, Model
+from ..inspect.section_curves import face_outline, section_curves
 from ..part.document import Side
 from ..part.errors import Refusal
 from ..part.units import MM_PER, LengthUnit
 from ..rebuild.state import State
-from ..solid.frame import Frame, dot, scaled
+from ..solid.frame import Frame
 from ..solid.measure import surface
-from ..solid.mesh import loop_places
 from ..solid.outline import curves
-from ..solid.project import Flat, flat_point, projected
-from ..solid.shapes import Shape, edges, faces, wires
+from ..solid.project import Flat
+from ..solid.shapes import Shape, faces
 
 XY = tuple[float, float]
 Drawn = Mapping[str, Sequence[Flat]]
@@ -38,9 +37,6 @@ LAYERS: dict[str, tuple[int, tuple[float, ...]]] = {
     "HIDDEN": (25, (3.0, 1.5)),
     "LINING": (18, ()),
 }
-LINING = 2.5  # mm between lines of section lining, where a cut is large enough
-OFF = 0.01  # mm that section lining may end off a round edge
-NEAR = 1e-6
 
 
 def face_drawn(state: State, body: str, number: int) -> Drawn:
@@ -52,11 +48,7 @@ def face_drawn(state: State, body: str, number: int) -> Drawn:
     s = surface(every[number])
     if s.kind != "plane":
         raise Refusal("Only a flat face has an outline in its true shape; this one is round.")
-    return {"OUTLINE": _outline(every[number], _upright(s.at, s.direction))}
-
-
-def _outline(face: Shape, frame: Frame) -> list[Flat]:
-    return [projected(e, frame) for e in edges(face)]
+    return {"OUTLINE": face_outline(every[number], _upright(s.at, s.direction))}
 
 
 def _upright(at: Any, normal: Any) -> Frame:
@@ -77,53 +69,13 @@ def view_drawn(state: State, side: Side, hidden: bool = True) -> Drawn:
 def section_drawn(state: State, side: Side, at: float) -> Drawn:
     """The part cut by a plane square to the look, at a coordinate of its own axis (mm); what lies behind is drawn too.
     Raises Refusal where the plane misses the part."""
-    towards, right = SIDES[side]
-    depth = at * sum(towards)
-    behind = Model(_shapes(state)).behind(Seen(side, depth))
-    up = tuple(np.cross(towards, right).tolist())
-    frame = Frame(scaled(towards, depth), right, up)
-    cut = [
-        f
-        for shape in behind
-        for f in faces(shape)
-        for s in [surface(f)]
-        if s.kind == "plane" and abs(dot(s.direction, towards) - 1) < NEAR and abs(dot(s.at, towards) - depth) < NEAR
-    ]
-    if not cut:
-        raise Refusal("The plane does not cut the part there; choose another place for it.")
-    found = curves(behind, towards, right)
-    outlines = [o for face in cut for o in _outline(face, frame)]
-    known = {o.key() for o in outlines}
-    seen = [c for c in found.seen if c.key() not in known]
-    lining = [line for face in cut for line in _lined(face, frame)]
-    return {"CUT": outlines, "OUTLINE": seen, "SMOOTH": found.smooth, "LINING": lining}
+    return section_curves(Model(_shapes(state)), side, at)
 
 
 def _shapes(state: State) -> list[Shape]:
     if not state.bodies:
         raise Refusal("There is no solid yet to draw; extrude a profile first.")
     return [b.shape for b in state.bodies]
-
-
-def _lined(face: Shape, frame: Frame) -> list[Flat]:
-    """Section lining of a cut face: lines at 45°."""
-    loops = [[flat_point(frame, p) for p in loop_places(w, face, OFF).tolist()] for w in wires(face)]
-    rings = sorted(loops, key=lambda r: -abs(shapely.Polygon(r).area))
-    whole = shapely.Polygon(rings[0], rings[1:])
-    if not whole.is_valid:
-        whole = shapely.make_valid(whole)
-    left, low, right, high = whole.bounds
-    gap = LINING * math.sqrt(2) if max(right - left, high - low) > 4 * LINING else max(right - left, high - low) / 3
-    start = math.floor((left - high) / gap) * gap
-    found = []
-    for k in range(math.ceil((right - low - start) / gap) + 1):
-        c = start + k * gap  # the line x − y = c
-        line = shapely.LineString([(low + c, low), (high + c, high)])
-        for part in shapely.get_parts(shapely.intersection(whole, line)):
-            if part.geom_type == "LineString" and part.length > NEAR:
-                p, q = part.coords[0], part.coords[-1]
-                found.append(Flat("line", {"p": (p[0], p[1]), "q": (q[0], q[1])}))
-    return found
 
 
 # -- as files ----------------------------------------------------------------------------------------------
@@ -193,7 +145,7 @@ def as_svg(drawn: Drawn, title: str) -> bytes:
             continue
         width, dashes = LAYERS[name]
         dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in dashes)}"' if dashes else ""
-        body = "".join(_svg_curve(c) for c in found)
+        body = "".join(svg_curve(c) for c in found)
         groups.append(f'<g id="{name.lower()}" stroke-width="{width / 100:g}"{dash}>{body}</g>')
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.9g}mm" height="{h:.9g}mm" '
@@ -221,7 +173,8 @@ def _arc_reach(c: Flat) -> list[XY]:
     return [(x + c.r * math.cos(t), y + c.r * math.sin(t)) for t in turns]
 
 
-def _svg_curve(c: Flat) -> str:
+def svg_curve(c: Flat) -> str:
+    """A curve as an SVG element, y down."""
     def p(at: XY) -> str:
         return f"{at[0]:.10g} {-at[1]:.10g}"
 

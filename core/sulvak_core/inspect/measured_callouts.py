@@ -12,6 +12,7 @@ from ..part.threads import THREADS
 from ..part.units import number
 from ..rebuild.state import State
 from ..sheet.requirement import Requirement
+from ..solid.frame import XYZ
 from ..solid.measure import curve, neighbours, surface
 from ..solid.shapes import faces
 from ..steps.registry import Document
@@ -108,3 +109,12 @@ def _pick(state: State, spot: Spot) -> Pick:
         return Pick(body=body, kind="corner", at=min((c.start, c.end), key=lambda end: math.dist(end, near)))
     index = next(i for i, (e, _) in enumerate(neighbours(solids[k])) if e.IsSame(edge))
     return Pick(body=body, kind="edge", index=index)
+
+
+def figure_line(document: Document, state: State, by: Gauged) -> tuple[XYZ, XYZ] | None:
+    """Between which places (mm) the figure of a gauged callout is measured; None where it is not shown by a line."""
+    try:
+        answer = measure(document, state, _picks(state, by))
+    except (Refusal, Unmeasurable):
+        return None
+    return next((f.line for f in answer.figures if f.name == by.figure), None)

@@ -110,7 +110,7 @@ class SketchSize:
         rounds = [self._round_face(r) for r in d.refs if isinstance(self.sketch.entity(r), Circle | Arc)]
         if len(rounds) == 2 and not d.rim:  # the wall between two circles about one centre
             return abs(rounds[0].surface.radius - rounds[1].surface.radius)
-        ends, (du, dv) = self._ends(d)
+        ends, (du, dv) = self.ends(d)
         u = unit(self.frame.direction(du, dv))
         one, two = (self._locate(ref, u) for ref in ends)
         reach = sum(f.surface.radius for f in rounds)
@@ -121,7 +121,7 @@ class SketchSize:
         """What is not as asked of the row that a distance is one space of: how many there are, how long together."""
         if r.total is None:
             return []
-        ends, (du, dv) = self._ends(d)
+        ends, (du, dv) = self.ends(d)
         u, n = unit(self.frame.direction(du, dv)), self.frame.normal
         first = self._round_faces(ends[0])
         if not first:
@@ -153,7 +153,9 @@ class SketchSize:
         self.used.append(found[0])
         return found[0]
 
-    def _ends(self, d: Dimension) -> tuple[tuple[str, str], tuple[float, float]]:
+    def ends(self, d: Dimension) -> tuple[tuple[str, str], tuple[float, float]]:
+        """What a distance runs between, circles by their centres, and the way it is measured in the sketch. Raises
+        Unmeasurable."""
         lines = [r for r in d.refs if r in ("x", "y") or isinstance(self.sketch.entity(r), Line)]
         if len(d.refs) == 1:
             line = self.sketch.entity(d.refs[0])
@@ -166,7 +168,7 @@ class SketchSize:
             if lines:
                 way = self._across(lines[0])
             else:
-                (ax, ay), (bx, by) = self._at(ends[0]), self._at(ends[1])
+                (ax, ay), (bx, by) = self.place(ends[0]), self.place(ends[1])
                 way = (bx - ax, by - ay)
         if not lines or len(d.refs) == 1:
             way = {"horizontal": (1.0, 0.0), "vertical": (0.0, 1.0)}.get(d.along, way)
@@ -179,7 +181,8 @@ class SketchSize:
         assert isinstance(entity, Line)
         return (entity.p[1] - entity.q[1], entity.q[0] - entity.p[0])
 
-    def _at(self, ref: str) -> tuple[float, float]:
+    def place(self, ref: str) -> tuple[float, float]:
+        """Where a point of the sketch lies, mm; the origin for what is no point."""
         for e in self.sketch.entities:
             found = points_of(e).get(ref)
             if found is not None:
@@ -216,7 +219,7 @@ class SketchSize:
         corner = self._corner(set(touching)) or self._carried_on(touching)
         if corner is not None:
             return dot(corner, u)
-        if not isinstance(self.sketch.entity(ref), Line) and math.hypot(*self._at(ref)) < 1e-7:
+        if not isinstance(self.sketch.entity(ref), Line) and math.hypot(*self.place(ref)) < 1e-7:
             return dot(self.frame.origin, u)  # tied to the origin
         raise Unmeasurable("no face of the part shows one of its ends")
 
@@ -224,7 +227,7 @@ class SketchSize:
         """The axis of a round face of the part, whichever step made it, that a point of the sketch lies on."""
         if isinstance(self.sketch.entity(ref), Line):
             return None
-        n, here = self.frame.normal, self.frame.point(*self._at(ref))
+        n, here = self.frame.normal, self.frame.point(*self.place(ref))
         for f in self.faces:
             s = f.surface
             if s.kind == "cylinder" and abs(abs(dot(s.direction, n)) - 1) < SQUARE:
@@ -237,7 +240,7 @@ class SketchSize:
     def _flank(self, s: Surface, ref: str, u: XYZ) -> float:
         """Where a turned wall stands along ``u``: on the side of its axis that it was drawn on."""
         line = self.sketch.entity(ref)
-        x, y = line.p if isinstance(line, Line) else self._at(ref)
+        x, y = line.p if isinstance(line, Line) else self.place(ref)
         axis = dot(s.at, u)
         return axis + math.copysign(s.radius, dot(self.frame.point(x, y), u) - axis)
 
@@ -254,7 +257,7 @@ class SketchSize:
 
     def _round_faces(self, ref: str) -> list[ShownFace]:
         """Cylinders about a place, square to the sketch: of circles and arcs about it, or drilled at it."""
-        at = self._at(ref)
+        at = self.place(ref)
         names = [
             (k if k.endswith(".c") else e.id).split(".")[0]
             for e in self.sketch.entities
@@ -269,7 +272,7 @@ class SketchSize:
     def _touching(self, ref: str) -> list[str]:
         """Entities with an end at the same place as ``ref``, or on which it is tied to lie: a sharp corner that has
         been rounded."""
-        at = self._at(ref)
+        at = self.place(ref)
         on = [r for c in self.sketch.constraints if c.kind == "coincident" and ref in c.refs for r in c.refs]
         return [r for r in on if isinstance(self.sketch.entity(r), Line)] + [
             e.id

@@ -4,15 +4,25 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Generic, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from .callout import GONE as GONE
+from .callout import Callout as Callout
+from .callout import Gauged as Gauged
+from .callout import Link as Link
+from .callout import Origins as Origins
+from .callout import Share as Share
+from .callout import Side as Side
+from .callout import Spot as Spot
+from .callout import StepId as StepId
+from .callout import Strict as Strict
+from .callout import Text as Text
+from .drawing_sheet import DrawingSheet
 from .shop import ShopLimits
 from .units import MassUnit
 
 FORMAT = "sulvak-part"
 
-Text = Annotated[str, Field(max_length=200)]
-StepId = Annotated[str, Field(pattern=r"^s[0-9]{1,6}$")]
 LengthText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "length"})]
 AngleText = Annotated[str, Field(min_length=1, max_length=200, json_schema_extra={"quantity": "angle"})]
 
@@ -27,10 +37,6 @@ SignedAngle = Annotated[
 ]
 
 
-class Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
 class NamedValue(Strict):
     """A named value: an expression that every field can use by its name."""
 
@@ -40,65 +46,10 @@ class NamedValue(Strict):
     note: Text = ""
 
 
-class Link(Strict):
-    """What in the part a callout is the source of: a sketch's dimension, or a step's field."""
-
-    step: StepId
-    field: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,40}$")]
-
-
-Origins = Annotated[list[Annotated[str, Field(max_length=400)]], Field(min_length=1, max_length=50)]
-
-
-class Spot(Strict):
-    """A place on the part that is measured: a face by its origins, an edge by those of the two faces it lies between, a
-    corner by an edge that ends there, or a whole body. ``near`` (mm) and ``ring`` (the origins around a face) tell
-    pieces apart."""
-
-    kind: Literal["face", "edge", "corner", "body"]
-    body: Annotated[str, Field(max_length=40)] = ""
-    origins: Annotated[list[Origins], Field(max_length=2)] = Field(default_factory=list)
-    ring: Annotated[list[Annotated[str, Field(max_length=400)]], Field(max_length=200)] = Field(default_factory=list)
-    near: tuple[float, float, float] | None = None
-
-
-class Gauged(Strict):
-    """What a callout is measured by on the finished part: the ``figure`` of that name on one place, or between two."""
-
-    spots: list[Spot] = Field(min_length=1, max_length=2)
-    figure: Text
-
-
 def sheets_in(data: dict[str, Any]) -> list[dict[str, Any]]:
     """All sheets of a document's JSON data, the first one first."""
     first = data.get("sheet")
     return [first, *data.get("further", [])] if first else []
-
-
-GONE = "—"  # what a newer issue of a sheet says where nothing stands any more
-
-
-class Callout(Strict):
-    """A numbered requirement read from the sheet. ``at`` is its balloon's place on the page, 0…1 from the top left. It
-    feeds what it has a ``link`` to; without one it can be ``gauged`` between places of the part. ``unit`` is that of
-    its bare numbers; without one they are in the part's. One that is ``worked`` out is arithmetic over others by their
-    ids (``b4 - b5 - b5``), whatever its text. ``newer``: what a newer issue of its sheet says in
-    its place, until that is taken or left; “—” where nothing stands there any more."""
-
-    id: Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
-    number: Annotated[int, Field(ge=1, le=9999)]
-    text: Text
-    page: Annotated[int, Field(ge=0, le=999)] = 0
-    at: tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]] | None = None
-    link: Link | None = None
-    gauged: Gauged | None = None
-    unit: Literal["mm", "in"] | None = None
-    worked: Text = ""
-    newer: Text = ""
-
-
-Share = tuple[Annotated[float, Field(ge=0, le=1)], Annotated[float, Field(ge=0, le=1)]]
-Side = Literal["front", "top", "right", "left", "under", "back"]
 
 
 class PlacedView(Strict):
@@ -173,7 +124,7 @@ class Part(Strict, Generic[S]):
     sheets come after the first; pages are counted through all of them."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[5] = 5
+    format_version: Literal[6] = 6
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""
@@ -186,6 +137,7 @@ class Part(Strict, Generic[S]):
     target_mass: MassTarget | None = None
     general_tolerance: Text = ""
     shop: ShopLimits = Field(default_factory=ShopLimits)
+    drawing: DrawingSheet = Field(default_factory=DrawingSheet)
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)
     steps: list[S] = Field(default_factory=list, max_length=2000)

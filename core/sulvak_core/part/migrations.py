@@ -7,13 +7,14 @@ from typing import Any
 
 from .errors import Refusal
 
-FORMAT = 5
+FORMAT = 6
 # how data of a format become data of the next; what is given is not changed
 STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # ribs came
     2: lambda data: data,  # worked-out callouts, general tolerances and DXF sheets came
     3: lambda data: data,  # further sheets, newer issues of them and views placed by hand came
     4: lambda data: data,  # the shop's limits and masses in ounces came
+    5: lambda data: data,  # the drawing made from the part came
 }
 
 

@@ -56,3 +56,10 @@ def rounded_down(value: float, figures: int = 3) -> float:
     """``value`` > 0 with so many significant figures, rounded down, so that what fits still does."""
     place = 10.0 ** (figures - 1 - math.floor(math.log10(value)))
     return math.floor(value * place) / place
+
+
+def mass_text(grams: float, unit: MassUnit, places: int = 4) -> str:
+    """A mass in grams written in ``unit``, with its sign."""
+    value = grams / GRAMS_PER[unit]
+    whole = len(str(int(abs(value))))
+    return f"{number(value, max(0, places - whole))} {unit}"

@@ -21,16 +21,18 @@ from ..steps.registry import Document, names
 from .asked import Asked
 
 SAME = 1e-5  # mm within which a face is the one that shows a size
-TURNS = 24  # places round a circle
 AXES: tuple[XYZ, ...] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 
 
 @dataclass(frozen=True)
 class Feature:
-    """One end of a size: ``points`` that lie at one place along it (mm); ``proof``: places whose lines show it."""
+    """One end of a size: ``points`` that lie at one place along it (mm); ``proof``: places whose lines show it.
+    ``rings``: circles (centre, mm) about ``axis``, any of which shows it where one looks along that."""
 
     points: tuple[XYZ, ...]
-    proof: tuple[XYZ, ...]
+    proof: tuple[XYZ, ...] = ()
+    rings: tuple[tuple[XYZ, float], ...] = ()
+    axis: XYZ = (0.0, 0.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,7 @@ class Anchors:
         link, r = asked.callout.link, asked.requirement
         step = self.document.step(link.step) if link else None
         if r.kind in ("diameter", "radius", "thread"):
-            rings = self._rings(asked.faces)
+            rings = self._rings(asked.faces, asked.verdict.measured or 0.0)
             if rings is not None:
                 return rings
         if link and isinstance(step, SketchStep):
@@ -136,7 +138,7 @@ class Anchors:
             return Linear(unit(frame.direction(*u)), _spot(ends[0]), _spot(ends[1]), frame.normal)
         (first, second), (du, dv) = size.ends(d)
         way = unit(frame.direction(du, dv))
-        a, b = (self._feature(size, ref, frame) for ref in (first, second))
+        a, b = (self._feature(size, ref, frame, way) for ref in (first, second))
         if d.rim:
             sign = math.copysign(1.0, dot(b.points[0], way) - dot(a.points[0], way)) * (1 if d.rim == "near" else -1)
             reach = [_reach(size, r) for r in d.refs] if len(d.refs) == 2 else [0.0, 0.0]
@@ -150,19 +152,32 @@ class Anchors:
                 b = _shifted(a, scaled(way, 2 * half))
         return Linear(way, a, b, frame.normal)
 
-    def _feature(self, size: SketchSize, ref: str, frame: Frame) -> Feature:
+    def _feature(self, size: SketchSize, ref: str, frame: Frame, way: XYZ) -> Feature:
         e = size.sketch.entity(ref)
         if isinstance(e, Line):
             ends = (frame.point(*e.p), frame.point(*e.q))
             return Feature(ends, (*ends, _between(*ends)))
         at = frame.point(*size.place(ref))
+        for name in size.touching(ref) if ref not in ("x", "y", "origin") else []:
+            line = size.sketch.entity(name)
+            if isinstance(line, Line):  # the wall that stands at this end, square to the size
+                ends = (frame.point(*line.p), frame.point(*line.q))
+                if abs(dot(plus(ends[1], scaled(ends[0], -1.0)), way)) < SAME * math.dist(*ends):
+                    return Feature(ends, (*ends, _between(*ends)))
+        rings: set[float] = set()
         for f in self.prover.faces:
             s = f.surface
-            if s.kind == "cylinder" and abs(abs(dot(s.direction, frame.normal)) - 1) < 1e-9:
+            if s.kind in ("cylinder", "cone") and abs(abs(dot(s.direction, frame.normal)) - 1) < 1e-9:
                 off = plus(s.at, scaled(at, -1.0))
                 if math.dist(plus(off, scaled(frame.normal, -dot(off, frame.normal))), (0.0, 0.0, 0.0)) < SAME:
-                    return Feature((at,), tuple(_ring(at, s.radius, frame.normal)))
-        return _spot(at)
+                    rings |= {round(c.radius, 6) for c in f.curves if c.kind == "circle"}
+        if rings:
+            return Feature((at,), (), tuple((at, r) for r in sorted(rings)), frame.normal)
+        level = dot(at, way)  # a datum, or a place that nothing stands at: by the edges that lie there
+        there = tuple(p for f in self.prover.faces for c in f.curves if c.kind == "line"
+                      and abs(dot(c.start, way) - level) < SAME and abs(dot(c.end, way) - level) < SAME
+                      for p in (c.start, c.end, _between(c.start, c.end)))  # fmt: skip
+        return Feature(there, there) if there else _spot(at)
 
     def _angle(self, size: SketchSize, d: Dimension, frame: Frame) -> Angle | None:
         sides: list[tuple[tuple[float, float], tuple[float, float]]] = []
@@ -195,18 +210,26 @@ class Anchors:
 
     # -- faces -----------------------------------------------------------------------------------------------
 
-    def _rings(self, found: Iterable[ShownFace]) -> Round | None:
+    def _rings(self, shown: Iterable[ShownFace], measured: float) -> Round | None:
         rings: dict[tuple[float, ...], tuple[XYZ, float]] = {}
         axis: XYZ | None = None
-        for f in found:
+        for f in shown:
             s = f.surface
-            if s.kind != "cylinder" or (axis is not None and abs(abs(dot(s.direction, axis)) - 1) > 1e-9):
-                continue
-            axis = axis or s.direction
-            at = plus(s.at, scaled(axis, -dot(s.at, axis)))
-            rings.setdefault((*(round(v, 4) for v in at), round(s.radius, 4)), (s.at, s.radius))
+            found = [(s.direction, s.at, s.radius)] if s.kind == "cylinder" else []
+            if not found and measured:  # the round of a wall that leans
+                found = [(c.direction, c.at, c.radius) for c in f.curves
+                         if c.kind == "circle" and min(abs(c.radius - measured), abs(2 * c.radius - measured)) < 0.02 * measured]  # fmt: skip
+            for way, centre, radius in found:
+                if axis is not None and abs(abs(dot(way, axis)) - 1) > 1e-9:
+                    continue
+                axis = axis or way
+                at = plus(centre, scaled(axis, -dot(centre, axis)))
+                rings.setdefault((*(round(v, 4) for v in at), round(radius, 4)), (centre, radius))
         if axis is None:
             return None
+        meant = [v for v in rings.values() if measured and min(abs(v[1] - measured), abs(2 * v[1] - measured)) < SAME]
+        if meant:
+            return Round(axis, tuple(meant))
         least = min(r for _, r in rings.values())  # of a counterbored hole the drilled wall is pointed at
         return Round(axis, tuple(v for v in rings.values() if v[1] < least + SAME))
 
@@ -237,7 +260,7 @@ class Anchors:
             if abs(abs(dot(s.direction, t.direction)) - 1) < 1e-9 and abs(math.sqrt(dot(off, off)) - value) < SAME:
                 return Linear(
                     unit(off),
-                    *(Feature((x.at,), tuple(_ring(x.at, x.radius, x.direction))) for x in (s, t)),
+                    *(Feature((x.at,), (), ((x.at, x.radius),), x.direction) for x in (s, t)),
                     s.direction,
                 )
         return None
@@ -299,17 +322,8 @@ def _of_face(f: ShownFace) -> Feature:
 
 
 def _shifted(f: Feature, by: XYZ) -> Feature:
-    return Feature(tuple(plus(p, by) for p in f.points), tuple(plus(p, by) for p in f.points))
-
-
-def _ring(centre: XYZ, radius: float, axis: XYZ) -> list[XYZ]:
-    start = next(w for w in AXES if abs(dot(w, axis)) < 0.9)
-    x = unit(plus(start, scaled(axis, -dot(start, axis))))
-    y = cross(axis, x)
-    return [
-        plus(centre, plus(scaled(x, radius * math.cos(t)), scaled(y, radius * math.sin(t))))
-        for t in (math.tau * (k + 0.5) / TURNS for k in range(TURNS))
-    ]
+    points = tuple(plus(p, by) for p in f.points)
+    return Feature(points, points)
 
 
 def _reach(size: SketchSize, ref: str) -> float:

@@ -9,15 +9,15 @@ import numpy as np
 from ..part.callout import Side
 from ..solid.frame import XYZ, dot
 from .anchors import Anchor, Angle, Feature, Linear, Pointer, Round
-from .looks import BESIDE, Drawn, Look, look_beside, main_look
+from .looks import BESIDE, Drawn, Look, look_beside, main_look, side_of
 
 TRUE = 0.4  # what it is worth that a size is shown in the view its sketch was drawn for
 BEHIND = 0.5  # what a line that is hidden shows, against one that is seen
 GAIN = 0.3  # what a further view must bring
 MOST = 5  # views in projection
-FIRST: dict[bool, tuple[str, ...]] = {  # where a second view is looked for first
-    True: ("above", "right", "left", "below", "rear"),
-    False: ("above", "left", "right", "below", "rear"),
+ORDER: dict[bool, tuple[Side, ...]] = {  # which side is looked for first, in third angle and in first
+    True: ("front", "top", "right", "left", "under", "back"),
+    False: ("front", "top", "left", "right", "under", "back"),
 }
 
 
@@ -27,7 +27,8 @@ def worth(anchor: Anchor, view: Drawn) -> float:
     if isinstance(anchor, Linear):
         if not look.level(anchor.way):
             return 0.0
-        ends = [_shown(f, view) for f in (anchor.a, anchor.b)]
+        way = look.flat(anchor.way)
+        ends = [_shown(f, view, way) for f in (anchor.a, anchor.b)]
         true = TRUE if anchor.normal is not None and abs(dot(anchor.normal, look.towards)) > 1 - 1e-6 else 0.0
         return 0.1 + (0.9 + true) * min(ends)
     if isinstance(anchor, Round):
@@ -45,9 +46,13 @@ def worth(anchor: Anchor, view: Drawn) -> float:
     return 0.05 + 0.7 * max(min(1.0, 2 * seen), BEHIND * min(1.0, either))
 
 
-def _shown(f: Feature, view: Drawn) -> float:
+def _shown(f: Feature, view: Drawn, way: tuple[float, float] | None = None) -> float:
     """1 where it lies on lines that are seen, less where it is hidden; some of its places are enough."""
-    seen, either = view.share_seen([view.look.flat(p) for p in f.proof])
+    if f.rings:
+        if abs(dot(f.axis, view.look.towards)) < 1 - 1e-6:
+            return BEHIND * 0.8  # by its axis only
+        return max(_ring_shown(view.look, c, r, view) for c, r in f.rings)
+    seen, either = view.share_seen([view.look.flat(p) for p in f.proof], way)
     return max(min(1.0, 2 * seen), BEHIND * min(1.0, 2 * either))
 
 
@@ -75,12 +80,19 @@ def chosen(
     table = {s: np.array([worth(a, d) for a in anchors] or [0.0]) for s, d in sides.items()}
     longest = max(d.length() for d in sides.values()) or 1.0
     if main is None:
-        order: tuple[Side, ...] = ("front", "top", "right", "left", "under", "back")
+        order = ORDER[third]
         first = [s for s in order if wanted is None or s in wanted] or list(order)
-        main = max(first, key=lambda s: table[s].sum() + 1.5 * sides[s].length() / longest - 0.2 * order.index(s))
+        wide = {s: d.box[2] - d.box[0] for s, d in sides.items()}
+        most = max(wide.values()) or 1.0
+        main = max(
+            first,
+            key=lambda s: table[s].sum() + 1.5 * sides[s].length() / longest + wide[s] / most - 0.2 * order.index(s),
+        )
     middle = main_look(main)
     looks = [middle]
-    beside = [look_beside(middle, seat) for seat in FIRST[third]]
+    beside = sorted(
+        (look_beside(middle, seat) for seat in BESIDE), key=lambda b: ORDER[third].index(side_of(b.towards))
+    )
     if wanted is not None:
         return looks + [b for b in beside if b.name in wanted]
     best = table[main]

@@ -23,6 +23,7 @@ from ..solid.shapes import Shape
 from .paper import XY, Box
 
 NEAR = 0.02  # mm of the part: what lies so near a line lies on it
+ACROSS = 0.98  # the cosine from which on a line runs along another
 FINE = 0.15  # rad between places along a curve
 OPPOSITE: dict[Side, Side] = {
     "front": "back", "back": "front", "top": "under", "under": "top", "left": "right", "right": "left",
@@ -93,6 +94,25 @@ def isometric(main: Look) -> Look:
     return Look("iso", towards, unit(cross((0.0, 0.0, 1.0), towards)))
 
 
+class Ways:
+    """Curves to be found by places on them, with the way each runs."""
+
+    def __init__(self, curves: Sequence[Flat]) -> None:
+        self.tree = shapely.STRtree([shapely.LineString(run(c)) for c in curves])
+        self.ways = np.zeros((len(curves), 2))  # of straight ones; nothing for others
+        for i, c in enumerate(curves):
+            if c.kind == "line":
+                d = np.array(c.at["q"]) - np.array(c.at["p"])
+                self.ways[i] = d / (np.linalg.norm(d) or 1.0)
+
+    def under(self, places: Sequence[XY], way: XY | None) -> set[int]:
+        """Which of places lie on a curve."""
+        at, lines = self.tree.query(shapely.points(np.array(places)), predicate="dwithin", distance=NEAR)
+        if way is not None:
+            at = at[np.abs(self.ways[lines] @ np.array(way)) < ACROSS]
+        return {int(i) for i in at}
+
+
 @dataclass
 class Drawn:
     """A look with the part's lines as they are seen from there, in mm of the part."""
@@ -112,18 +132,18 @@ class Drawn:
         return float(left), float(low), float(right), float(high)
 
     @cached_property
-    def _outline(self) -> shapely.STRtree:
-        return shapely.STRtree([shapely.LineString(run(c)) for c in (*self.seen, *self.cut)])
+    def _outline(self) -> Ways:
+        return Ways([*self.seen, *self.cut])
 
     @cached_property
-    def _behind(self) -> shapely.STRtree:
-        return shapely.STRtree([shapely.LineString(run(c)) for c in (*self.hidden, *self.smooth)])
+    def _behind(self) -> Ways:
+        return Ways([*self.hidden, *self.smooth])
 
-    def share_seen(self, places: Sequence[XY]) -> tuple[float, float]:
-        """What share of places lies on lines that are seen, and what on any line at all."""
-        at = shapely.points(np.array(places))
-        on = {int(i) for i in self._outline.query(at, predicate="dwithin", distance=NEAR)[0]}
-        either = on | {int(i) for i in self._behind.query(at, predicate="dwithin", distance=NEAR)[0]}
+    def share_seen(self, places: Sequence[XY], way: XY | None = None) -> tuple[float, float]:
+        """What share of places lies on lines that are seen, and what on any line at all; with a ``way`` (a unit vector)
+        only lines that run across it count."""
+        on = self._outline.under(places, way)
+        either = on | self._behind.under(places, way)
         return len(on) / len(places), len(either) / len(places)
 
     def length(self) -> float:
@@ -183,7 +203,7 @@ def run(c: Flat) -> list[XY]:
         if c.kind == "arc":
             start = math.atan2(c.at["p"][1] - y, c.at["p"][0] - x)
             sweep = (math.atan2(c.at["q"][1] - y, c.at["q"][0] - x) - start) % math.tau
-        n = max(2, math.ceil(sweep / FINE))
+        n = max(2, math.ceil(sweep / min(FINE, 2 * math.acos(max(0.0, 1 - NEAR / 4 / r)))))
         return [
             (x + r * math.cos(start + sweep * k / n), y + r * math.sin(start + sweep * k / n)) for k in range(n + 1)
         ]
@@ -206,6 +226,7 @@ def _along_ellipse(c: Flat) -> list[XY]:
     if c.kind == "ellipse_arc":
         start = turn(c.at["p"])
         sweep = (turn(c.at["q"]) - start) % math.tau
-    k = max(4, math.ceil(sweep / FINE))
+    large = max(math.hypot(*a), math.hypot(*b))
+    k = max(4, math.ceil(sweep / min(FINE, 2 * math.acos(max(0.0, 1 - NEAR / 4 / large)))))
     turns = [start + sweep * i / k for i in range(k + 1)]
     return [(x + a[0] * math.cos(t) + b[0] * math.sin(t), y + a[1] * math.cos(t) + b[1] * math.sin(t)) for t in turns]

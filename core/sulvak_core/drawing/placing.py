@@ -24,6 +24,7 @@ OFF = 1.5  # between an outline and an extension line; that runs on as far beyon
 ABOVE = 1.2  # of the letters over the line
 ROOM = 0.45  # that is kept free round letters
 SHELF = 1.0  # of a leader before and after its letters
+OUTLINE = 0.4  # what it costs that a line crosses an outline
 TEXT, THROUGH, OVER, CROSS = 400.0, 200.0, 120.0, 6.0  # what it costs that letters lie on letters, a line on letters, …
 LONG = (5.0, 8.0, 12.0, 17.0, 24.0, 32.0, 42.0, 56.0)
 WAYS = 24
@@ -100,10 +101,10 @@ class Field:
     _tree: shapely.STRtree | None = None
 
     def rate(
-        self, boxes: list[list[shapely.Polygon]], lines: list[list[shapely.LineString]], own: bool
+        self, boxes: list[list[shapely.Polygon]], lines: list[list[shapely.LineString]]
     ) -> tuple[np.ndarray, np.ndarray]:
         """What candidates cost by what they would lie on, and how many of those are letters lying on something or
-        lain on. ``own``: whether lines over outlines count (dimension lines; not leaders, which end on them)."""
+        lain on."""
         n = len(boxes)
         cost, hits = np.zeros(n), np.zeros(n)
         if self._tree is None:
@@ -126,8 +127,7 @@ class Field:
         through = count(flat_lines, shapely.STRtree(letters))
         crossing = count(flat_lines, shapely.STRtree(others))
         cost += TEXT * on_letters + OVER * on_outline + THROUGH * (on_lines + through) + CROSS * crossing
-        if own:
-            cost += 0.3 * count(flat_lines, self._tree)
+        cost += OUTLINE * count(flat_lines, self._tree)
         hits += on_letters + on_outline + on_lines + through
         return cost, hits
 
@@ -200,7 +200,7 @@ def _best(s: LinearSize | LeaderSize | AngleSize, around: Field, hand: SizePlace
         found = _angle(s, around, hand)
     else:
         found = _leaders(s, around, hand)
-    cost, hits = around.rate([p.boxes for _, p in found], [p.lines for _, p in found], not isinstance(s, LeaderSize))
+    cost, hits = around.rate([p.boxes for _, p in found], [p.lines for _, p in found])
     total = cost + np.array([c for c, _ in found])
     k = int(np.argmin(np.round(total, 6)))
     found[k][1].hits = int(hits[k])
@@ -233,9 +233,8 @@ def _linear(s: LinearSize, around: Field, hand: SizePlace | None) -> list[tuple[
     span = (min(across), max(across))
     text = WIDE * LETTER * len(s.text) + (2 * RING + 2 if s.number is not None else 0)
     inside = ub - ua >= 2 * ARROW + 1.5
-    shifts = (
-        [0.0] if ub - ua >= text + 1 else [0.0, (ub - ua + text) / 2 + ARROW + 2, -(ub - ua + text) / 2 - ARROW - 2]
-    )
+    beyond = (ub - ua + text) / 2 + ARROW + 2
+    shifts = [0.0] if ub - ua >= text + 1 else [beyond, -beyond]  # letters too long for their place stand beside it
     if ub - ua >= text + 14:
         shifts += [(ub - ua - text) / 4, -(ub - ua - text) / 4]
     found = []
@@ -247,8 +246,6 @@ def _linear(s: LinearSize, around: Field, hand: SizePlace | None) -> list[tuple[
             line = span[1] + FIRST + NEXT * row if side > 0 else span[0] - FIRST - NEXT * row
             reach = sum(min(abs(_along(p, v) - line) for p in end) for end in (a, b))
             for k, shift in enumerate(shifts):
-                if ub - ua < text + 1 and k == 0 and ub - ua < text - 6:
-                    continue
                 cost = 3.0 * row + 0.06 * reach + 0.8 * (k > 0) + 0.1 * (side < 0)
                 found.append((cost, _drawn_linear(s, u, v, a, b, line, shift, side, span, inside)))
     return found

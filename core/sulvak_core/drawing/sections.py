@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
 import shapely
 
 from ..inspect.model_lines import SIDES, Model
@@ -15,7 +14,7 @@ from ..part.drawing_sheet import DetailAsked, SectionAsked
 from ..part.errors import Refusal
 from ..solid.project import Flat
 from .looks import Drawn, Look, run
-from .paper import Arrow, Ink, Stroke, Word
+from .paper import Arrow, Ink, Word
 
 BEYOND = 7.0  # mm that a cutting line runs on beyond the view
 END = 5.0  # long are its wide ends
@@ -85,7 +84,7 @@ def details_of(asked: Sequence[DetailAsked], views: Sequence[Drawn]) -> list[tup
         def clipped(curves: Sequence[Flat], ring: shapely.Polygon = ring) -> list[Flat]:
             made = []
             for c in curves:
-                for piece in shapely.get_parts(shapely.intersection(shapely.LineString(_fine(c)), ring)):
+                for piece in shapely.get_parts(shapely.intersection(shapely.LineString(run(c)), ring)):
                     if piece.geom_type == "LineString" and piece.length > 1e-6:
                         at = [(float(x), float(y)) for x, y in piece.coords]
                         made.append(
@@ -100,17 +99,3 @@ def details_of(asked: Sequence[DetailAsked], views: Sequence[Drawn]) -> list[tup
         made = Drawn(look, clipped(view.seen), [], clipped(view.hidden), clipped(view.cut), clipped(view.lining))
         found.append((made, d.times))
     return found
-
-
-def _fine(c: Flat) -> list[tuple[float, float]]:
-    if c.kind not in ("circle", "arc"):
-        return run(c)
-    places = run(c)
-    (x, y), r = c.at["c"], c.r
-    start = math.atan2(places[0][1] - y, places[0][0] - x)
-    sweep = math.tau if c.kind == "circle" else (math.atan2(places[-1][1] - y, places[-1][0] - x) - start) % math.tau
-    turns = start + np.linspace(0, sweep, max(8, int(sweep / 0.03)))
-    return [(x + r * math.cos(t), y + r * math.sin(t)) for t in turns]
-
-
-__all__ = ["Stroke", "details_of", "sections_of", "trace"]

@@ -247,9 +247,10 @@ class _Draughtsman:
                     sizes.append(made)
         lines = [shapely.LineString([(x * k, y * k) for x, y in run(c)]) for c in (*d.seen, *d.cut, *d.hidden)]
         lines += [shapely.LineString(run(s.curve)) for s in traces.strokes]
+        axes = centre_lines(d, self.faces, k)
+        lines += [shapely.LineString(run(s.curve)) for s in axes.strokes]
         around = Field(lines, outline, fixed=[shapely.Polygon(w.corners(0.4)) for w in traces.words])
         placed = place(sizes, around, self.settings.sizes)
-        axes = centre_lines(d, self.faces, k)
         boxes = [outline, *(p.extent() for p in placed), *_boxes(axes), *_boxes(traces)]
         extent = merged(boxes)
         if d.look.title:

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import io
 import math
 from typing import Any
 from xml.sax.saxutils import escape
 
-import ezdxf
 from ezdxf import units
 
 from ..sketch.free_curves import half_axes, spans, sweep_on
@@ -27,13 +25,14 @@ from ..sketch.model import (
     points_of,
     sweep_of,
 )
+from .dxf_bytes import dxf_bytes, new_dxf
 
 OUTLINE, CONSTRUCTION = "OUTLINE", "CONSTRUCTION"
 
 
 def sketch_dxf(sketch: Sketch) -> bytes:
     """DXF text of a sketch. Construction geometry comes with the standard's thin chain line."""
-    file = ezdxf.new("R2010", setup=["linetypes"])  # type: ignore[attr-defined]
+    file = new_dxf(["linetypes"])
     file.units = units.MM
     file.layers.add(OUTLINE, lineweight=50)
     file.layers.add(CONSTRUCTION, linetype="CENTER", lineweight=25)
@@ -55,9 +54,7 @@ def sketch_dxf(sketch: Sketch) -> bytes:
         else:
             for line in _beziers(e):
                 _dxf_spline(space, line, z, style)
-    out = io.StringIO()
-    file.write(out)
-    return out.getvalue().encode("utf-8")
+    return dxf_bytes(file)
 
 
 def _dxf_ellipse(space: Any, e: Ellipse | EllipseArc, style: dict[str, Any]) -> None:

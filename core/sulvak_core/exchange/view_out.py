@@ -5,13 +5,11 @@ Curves are written as what they are: lines, circles, arcs, ellipses; others thro
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 from xml.sax.saxutils import escape
 
-import ezdxf
 import numpy as np
 from ezdxf import units
 
@@ -26,6 +24,7 @@ from ..solid.measure import surface
 from ..solid.outline import curves
 from ..solid.project import Flat
 from ..solid.shapes import Shape, faces
+from .dxf_bytes import dxf_bytes, new_dxf
 
 XY = tuple[float, float]
 Drawn = Mapping[str, Sequence[Flat]]
@@ -84,7 +83,7 @@ def _shapes(state: State) -> list[Shape]:
 def as_dxf(drawn: Drawn, unit: LengthUnit = "mm") -> bytes:
     """DXF (R2010) in the part's unit, layers with widths and line types."""
     k = 1 / MM_PER[unit]
-    file = ezdxf.new("R2010", setup=["linetypes"])  # type: ignore[attr-defined]
+    file = new_dxf(["linetypes"])
     file.units = units.MM if unit == "mm" else units.IN
     for name, (width, dashes) in LAYERS.items():
         if drawn.get(name):
@@ -92,13 +91,11 @@ def as_dxf(drawn: Drawn, unit: LengthUnit = "mm") -> bytes:
     space = file.modelspace()
     for name, found in drawn.items():
         for c in found:
-            _dxf_curve(space, c, k, {"layer": name})
-    out = io.StringIO()
-    file.write(out)
-    return out.getvalue().encode()
+            dxf_curve(space, c, k, {"layer": name})
+    return dxf_bytes(file)
 
 
-def _dxf_curve(space: Any, c: Flat, k: float, style: dict[str, Any]) -> None:
+def dxf_curve(space: Any, c: Flat, k: float, style: dict[str, Any]) -> None:
     at = {name: (x * k, y * k) for name, (x, y) in c.at.items()}
     if c.kind == "line":
         space.add_line(at["p"], at["q"], style)
@@ -175,6 +172,7 @@ def _arc_reach(c: Flat) -> list[XY]:
 
 def svg_curve(c: Flat) -> str:
     """A curve as an SVG element, y down."""
+
     def p(at: XY) -> str:
         return f"{at[0]:.10g} {-at[1]:.10g}"
 

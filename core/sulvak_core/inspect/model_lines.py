@@ -3,7 +3,7 @@ look. What lies before the plane is taken away."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,8 +12,8 @@ from ..part.document import Side
 from ..solid.boolean import combine
 from ..solid.extent import box
 from ..solid.extent_to_face import half_space
-from ..solid.frame import scaled
-from ..solid.outline import Lines, lines
+from ..solid.frame import cross, scaled
+from ..solid.outline import Line, Lines, lines
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid
 
 XYZ = tuple[float, float, float]
@@ -48,13 +48,23 @@ def axis(side: Side) -> int:
     return next(i for i, v in enumerate(SIDES[side][0]) if v)
 
 
+def around(runs: Iterable[Line]) -> tuple[float, float, float, float]:
+    """Left, low, right and high of runs of places; all nought where there are none."""
+    at = np.array([p for line in runs for p in line])
+    if not len(at):
+        return 0.0, 0.0, 0.0, 0.0
+    (left, low), (right, high) = at.min(axis=0), at.max(axis=0)
+    return float(left), float(low), float(right), float(high)
+
+
 @dataclass
 class Model:
     """The part's lines as it is seen, each worked out once."""
 
-    shapes: Sequence[Shape]
+    shapes: list[Shape]
     known: dict[Seen, Lines] = field(default_factory=dict)
     _box: tuple[XYZ, XYZ] | None = None
+    _pictorial: dict[XYZ, Lines] = field(default_factory=dict)
 
     def lines(self, seen: Seen) -> Lines:
         """No lines where the plane leaves nothing, or the kernel cannot cut the part there."""
@@ -63,14 +73,17 @@ class Model:
             self.known[seen] = lines(shapes, *SIDES[seen.side], deep=DEEP)
         return self.known[seen]
 
+    def pictorial(self, towards: XYZ) -> Lines:
+        """Seen along any direction, z up."""
+        if towards not in self._pictorial:
+            right = cross((0.0, 0.0, 1.0), towards)
+            self._pictorial[towards] = lines(self.shapes, towards, right, deep=DEEP)
+        return self._pictorial[towards]
+
     def box(self, seen: Seen) -> tuple[float, float, float, float]:
         """Left, low, right and high of what is seen, mm; all nought where nothing is."""
         drawn = self.lines(seen)
-        at = np.array([p for line in (*drawn.seen, *drawn.smooth, *drawn.hidden) for p in line])
-        if not len(at):
-            return 0.0, 0.0, 0.0, 0.0
-        (left, low), (right, high) = at.min(axis=0), at.max(axis=0)
-        return float(left), float(low), float(right), float(high)
+        return around((*drawn.seen, *drawn.smooth, *drawn.hidden))
 
     def extent(self) -> tuple[XYZ, XYZ]:
         """Opposite corners of the box around the part, mm."""

@@ -198,7 +198,7 @@ class SketchSize:
             if here:
                 self.used.append(here[0])
                 return dot(here[0].surface.at, u)
-        touching = [ref] if isinstance(self.sketch.entity(ref), Line) else self._touching(ref)
+        touching = [ref] if isinstance(self.sketch.entity(ref), Line) else self.touching(ref)
         for name in touching:
             for f in self.of(name):
                 if f.surface.kind == "plane" and abs(abs(dot(f.surface.direction, u)) - 1) < SQUARE:
@@ -269,7 +269,7 @@ class SketchSize:
         found = [f for name in names for f in self.of(name) if f.surface.kind == "cylinder"]
         return [f for f in found if abs(abs(dot(f.surface.direction, n)) - 1) < SQUARE]
 
-    def _touching(self, ref: str) -> list[str]:
+    def touching(self, ref: str) -> list[str]:
         """Entities with an end at the same place as ``ref``, or on which it is tied to lie: a sharp corner that has
         been rounded."""
         at = self.place(ref)

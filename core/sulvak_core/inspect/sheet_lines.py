@@ -23,7 +23,7 @@ from ..sheet.section_marks import SectionTitle, titled, titles, traces
 from ..sheet.views import SheetView, run, views
 from ..solid.outline import Lines
 from ..solid.shapes import Shape
-from .model_lines import SIDES, Model, Seen
+from .model_lines import SIDES, Model, Seen, around
 from .runs import places, run_length, runs_apart
 from .section_lines import ROUND, covered, hull, likely_planes, mixed, planes_of_traces
 
@@ -42,6 +42,8 @@ GOOD = 1.1  # a view so well explained need not be tried any further
 PARTLY = 0.01  # what it costs that only a part of a view is cut
 LINED = 0.6  # of a view that a section is lined at least
 UNLIKELY = 0.15  # what it costs to take a view for a section of which less is lined
+LIKELY = 0.6  # of a picture's lines that edges explain, or it is none of the part
+PICTORIAL: tuple[XYZ, ...] = tuple((x, y, z) for z in (1.0, -1.0) for y in (-1.0, 1.0) for x in (1.0, -1.0))
 WHOLE = 0.85  # of a view that is lined: it is cut all through
 PIECES = 400  # told of each kind
 
@@ -143,10 +145,33 @@ def compare_lines(
     for i, view in enumerate(drawn_views):
         if shapes and not whole[i]:
             chosen[i] = _section(page, view, model, mm, tolerance, named.get(i), placed, third_angle)
+    for i, view in enumerate(drawn_views):
+        if shapes and whole[i] and chosen[i] is None:
+            chosen[i] = _pictorial(page, view, model, tolerance)
     found = [c or _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
     drawn = sum(sum(v.drawn.values()) for v in found)
     explained = sum(sum(v.explained.values()) for v in found)
     return SheetLines(found, explained / drawn if drawn else 0.0)
+
+
+def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> Compared | None:
+    """A view as an isometric picture of the part (ISO 5456-3), whatever its scale; None where it is none."""
+    left, top, right, bottom = view.box
+    best: tuple[float, Compared] | None = None
+    for towards in PICTORIAL:
+        drawn_from = model.pictorial(towards)
+        a, b, c, d = around((*drawn_from.seen, *drawn_from.smooth, *drawn_from.hidden))
+        mm = math.sqrt((c - a) * max(d - b, 1e-9) / (max(right - left, 1e-9) * max(bottom - top, 1e-9)))
+        play = ALIKE * max(c - a, d - b) + 0.05
+        if abs((right - left) * mm - (c - a)) > play or abs((bottom - top) * mm - (d - b)) > play:
+            continue
+        at = ((left + right) / 2 - (a + c) / 2 / mm, (top + bottom) / 2 + (b + d) / 2 / mm)
+        made = _compared(page, view, drawn_from, drawn_from, Place("front", 0, mm, at), tolerance)
+        made.side, made.name = None, "isometric"
+        score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
+        if best is None or score > best[0]:
+            best = (score, made)
+    return best[1] if best and best[0] > LIKELY else None
 
 
 def _unplaced(page: Page, view: SheetView, mm: float | None) -> Compared:

@@ -17,10 +17,12 @@ type SeenView = Pick<SheetViewLines, "side" | "turn" | "name" | "cut" | "partly"
 
 /** A view in words: a section by its letters, where it is cut, from which side it is seen. */
 export function viewSaid(v: SeenView, unit: "mm" | "in"): string {
-  if (!v.side)
+  if (!v.side) {
+    if (v.name === "isometric") return "isometric picture";
     return v.name
       ? `section ${v.name}, which no cut of the part gives`
       : "the part looks like this from no side";
+  }
   const cut =
     v.cut == null
       ? ""

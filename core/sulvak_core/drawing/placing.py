@@ -8,18 +8,21 @@ come first, so that they stand further in. In mm of the paper, from where the pa
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ..part.drawing_sheet import SizePlace
 from ..solid.project import Flat
-from .paper import ARROW, LETTER, RING, WIDE, XY, Arrow, Box, Dimension, Ink, Stroke, Word, merged
+from .paper import ARROW, FALL, LETTER, RING, RISE, WIDE, XY, Arrow, Box, Dimension, Ink, Stroke, Word, merged
 
 FIRST, NEXT = 9.0, 7.5  # of a dimension line from the outline, and from one to the next
-ROWS = 9
+ROWS = (range(3), range(3, 9), range(9, 20))  # tried together, until one is free
 OFF = 1.5  # between an outline and an extension line; that runs on as far beyond the dimension line
 ABOVE = 1.2  # of the letters over the line
 ROOM = 0.45  # that is kept free round letters
@@ -28,6 +31,10 @@ OUTLINE = 0.4  # what it costs that a line crosses an outline
 TEXT, THROUGH, OVER, CROSS = 400.0, 200.0, 120.0, 6.0  # what it costs that letters lie on letters, a line on letters, …
 LONG = (5.0, 8.0, 12.0, 17.0, 24.0, 32.0, 42.0, 56.0)
 WAYS = 24
+
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 
 @dataclass
@@ -47,6 +54,7 @@ class Placed:
     span: XY = (0.0, 0.0)
     dimension: Dimension | None = None
     middle: XY = (0.0, 0.0)
+    bars: list[shapely.Polygon] = field(default_factory=list)
 
     def extent(self) -> Box:
         return merged([tuple(g.bounds) for g in (*self.boxes, *self.lines)])  # type: ignore[misc]
@@ -91,6 +99,19 @@ class AngleSize:
 
 
 @dataclass
+class Trials:
+    """Places where one size may stand, numbered; what each would be drawn with, all at once: ``boxes`` round letters and
+    ``bars`` round dimension lines as corners (m × 4 × 2), ``lines`` as ends (m × 2 × 2), each with the number of its
+    trial; ``cost`` before anything else is looked at; ``draw`` makes one of them."""
+
+    cost: Floats
+    boxes: tuple[Floats, Ints]
+    lines: tuple[Floats, Ints]
+    bars: tuple[Floats, Ints]
+    draw: Callable[[int], Placed]
+
+
+@dataclass
 class Field:
     """What is drawn round a view so far: its outlines, and the sizes placed."""
 
@@ -98,38 +119,43 @@ class Field:
     box: Box
     placed: list[Placed] = field(default_factory=list)
     fixed: list[shapely.Polygon] = field(default_factory=list)  # letters that stand already, such as titles
-    _tree: shapely.STRtree | None = None
 
-    def rate(
-        self, boxes: list[list[shapely.Polygon]], lines: list[list[shapely.LineString]]
-    ) -> tuple[np.ndarray, np.ndarray]:
-        """What candidates cost by what they would lie on, and how many of those are letters lying on something or
-        lain on."""
-        n = len(boxes)
-        cost, hits = np.zeros(n), np.zeros(n)
-        if self._tree is None:
-            self._tree = shapely.STRtree(self.outlines)
+    @cached_property
+    def _outline(self) -> shapely.STRtree:
+        return shapely.STRtree(self.outlines)
+
+    def trees(self) -> tuple[shapely.STRtree, shapely.STRtree, shapely.STRtree, shapely.STRtree]:
+        """Outlines; letters, lines and dimension lines of what is placed."""
         letters = [b for p in self.placed for b in p.boxes] + self.fixed
-        others = [x for p in self.placed for x in p.lines]
-        flat_boxes = [(i, b) for i, group in enumerate(boxes) for b in group]
-        flat_lines = [(i, x) for i, group in enumerate(lines) for x in group]
+        lines = [x for p in self.placed for x in p.lines]
+        bars = [x for p in self.placed for x in p.bars]
+        return self._outline, shapely.STRtree(letters), shapely.STRtree(lines), shapely.STRtree(bars)
 
-        def count(mine: list[tuple[int, shapely.Geometry]], tree: shapely.STRtree) -> np.ndarray:
+    def rate(self, trials: Trials) -> tuple[Floats, Floats]:
+        """What each trial costs by what it would lie on, and how often letters would lie on something or be lain on, or
+        dimension lines on one another."""
+        outline, letters, lines, bars = self.trees()
+        n = len(trials.cost)
+
+        def count(mine: Any, numbers: Ints, tree: shapely.STRtree) -> Floats:
             found = np.zeros(n)
-            if mine and len(tree):
-                at, _ = tree.query([g for _, g in mine], predicate="intersects")
-                np.add.at(found, np.array([i for i, _ in mine])[at], 1)
+            if len(numbers) and len(tree):
+                at, _ = tree.query(mine, predicate="intersects")
+                np.add.at(found, numbers[at], 1)
             return found
 
-        on_letters = count(flat_boxes, shapely.STRtree(letters))
-        on_outline = count(flat_boxes, self._tree)
-        on_lines = count(flat_boxes, shapely.STRtree(others))
-        through = count(flat_lines, shapely.STRtree(letters))
-        crossing = count(flat_lines, shapely.STRtree(others))
-        cost += TEXT * on_letters + OVER * on_outline + THROUGH * (on_lines + through) + CROSS * crossing
-        cost += OUTLINE * count(flat_lines, self._tree)
-        hits += on_letters + on_outline + on_lines + through
-        return cost, hits
+        box, line, bar = shapely.polygons(trials.boxes[0]), shapely.linestrings(trials.lines[0]), shapely.polygons(trials.bars[0])
+        on_letters = count(box, trials.boxes[1], letters)
+        on_outline = count(box, trials.boxes[1], outline)
+        on_lines = count(box, trials.boxes[1], lines)
+        through = count(line, trials.lines[1], letters)
+        over = count(bar, trials.bars[1], bars)
+        cost = TEXT * on_letters + OVER * on_outline + THROUGH * (on_lines + through) + TEXT * over
+        cost += CROSS * count(line, trials.lines[1], lines) + OUTLINE * count(line, trials.lines[1], outline)
+        return cost, on_letters + on_outline + on_lines + through + over
+
+
+Wanted = LinearSize | LeaderSize | AngleSize
 
 
 def _box(word: Word, room: float = ROOM) -> shapely.Polygon:
@@ -152,12 +178,12 @@ def _stroke(c: Flat) -> Stroke:
 
 
 def place(
-    sizes: Sequence[LinearSize | LeaderSize | AngleSize], around: Field, by_hand: dict[str, SizePlace]
+    sizes: Sequence[Wanted], around: Field, by_hand: dict[str, SizePlace]
 ) -> list[Placed]:
     """All sizes of a view: those put by hand first, then dimension lines from the shortest, angles, leaders; what lies
     on something is tried again when all others stand."""
 
-    def order(s: LinearSize | LeaderSize | AngleSize) -> tuple[bool, int, float]:
+    def order(s: Wanted) -> tuple[bool, int, float]:
         hand = by_hand[s.key].at is not None if s.key in by_hand else False
         if isinstance(s, LinearSize):
             return not hand, 1, abs(_along(s.b[0], s.way) - _along(s.a[0], s.way))
@@ -184,27 +210,42 @@ def place(
 
 
 def _lain_on(p: Placed, around: Field) -> int:
-    """How often letters of a size lie on something else that is drawn, or something on them."""
+    """How often letters of a size lie on something else that is drawn, or something on them, or its dimension line on
+    another."""
     others = [o for o in around.placed if o is not p]
     things = [*around.outlines, *around.fixed, *(g for o in others for g in (*o.boxes, *o.lines))]
-    tree = shapely.STRtree(things)
-    found = len(tree.query(p.boxes, predicate="intersects")[0]) if p.boxes else 0
+    found = len(shapely.STRtree(things).query(p.boxes, predicate="intersects")[0])
     letters = shapely.STRtree([b for o in others for b in o.boxes])
-    return found + (len(letters.query(p.lines, predicate="intersects")[0]) if p.lines and len(letters) else 0)
+    bars = shapely.STRtree([b for o in others for b in o.bars])
+    return found + sum(
+        len(tree.query(mine, predicate="intersects")[0]) for mine, tree in ((p.lines, letters), (p.bars, bars)) if len(mine) and len(tree)
+    )
 
 
-def _best(s: LinearSize | LeaderSize | AngleSize, around: Field, hand: SizePlace | None) -> Placed:
+def _best(s: Wanted, around: Field, hand: SizePlace | None) -> Placed:
+    best: tuple[float, Placed] | None = None
+    for trials in _trials(s, around, hand):
+        cost, hits = around.rate(trials)
+        total = np.round(cost + trials.cost, 6)
+        k = int(np.argmin(total))
+        if best is None or total[k] < best[0]:
+            made = trials.draw(k)
+            made.hits = int(hits[k])
+            best = (float(total[k]), made)
+        if not best[1].hits:
+            break  # what comes next is farther out
+    assert best is not None
+    return best[1]
+
+
+def _trials(s: Wanted, around: Field, hand: SizePlace | None) -> Iterator[Trials]:
+    """Places for a size, those further in first."""
     if isinstance(s, LinearSize):
-        found = _linear(s, around, hand)
+        yield from _linear(s, around, hand)
     elif isinstance(s, AngleSize):
-        found = _angle(s, around, hand)
+        yield _angle(s, hand)
     else:
-        found = _leaders(s, around, hand)
-    cost, hits = around.rate([p.boxes for _, p in found], [p.lines for _, p in found])
-    total = cost + np.array([c for c, _ in found])
-    k = int(np.argmin(np.round(total, 6)))
-    found[k][1].hits = int(hits[k])
-    return found[k][1]
+        yield _leaders(s, around, hand)
 
 
 # -- dimension lines ---------------------------------------------------------------------------------------
@@ -221,7 +262,7 @@ def _upright(way: XY) -> XY:
     return way
 
 
-def _linear(s: LinearSize, around: Field, hand: SizePlace | None) -> list[tuple[float, Placed]]:
+def _linear(s: LinearSize, around: Field, hand: SizePlace | None) -> Iterator[Trials]:
     u = _upright(s.way)
     v = (-u[1], u[0])
     a, b = (s.a, s.b) if _along(s.a[0], u) <= _along(s.b[0], u) else (s.b, s.a)
@@ -231,24 +272,81 @@ def _linear(s: LinearSize, around: Field, hand: SizePlace | None) -> list[tuple[
     corners = [(x, y) for x in (left, right) for y in (low, high)]
     across = [_along(p, v) for p in (corners if level else [*a, *b])]
     span = (min(across), max(across))
-    text = WIDE * LETTER * len(s.text) + (2 * RING + 2 if s.number is not None else 0)
-    inside = ub - ua >= 2 * ARROW + 1.5
+    text = _text_width(s)
+    if hand is not None and hand.at is not None:
+        line = span[1] + hand.at[1] if hand.side > 0 else span[0] - hand.at[1]
+        yield _linear_trials(s, (u, v), (a, b), [(0.0, line, hand.at[0], hand.side)], span)
+        return
     beyond = (ub - ua + text) / 2 + ARROW + 2
     shifts = [0.0] if ub - ua >= text + 1 else [beyond, -beyond]  # letters too long for their place stand beside it
     if ub - ua >= text + 14:
         shifts += [(ub - ua - text) / 4, -(ub - ua - text) / 4]
-    found = []
-    if hand is not None and hand.at is not None:
-        line = span[1] + hand.at[1] if hand.side > 0 else span[0] - hand.at[1]
-        return [(0.0, _drawn_linear(s, u, v, a, b, line, hand.at[0], hand.side, span, inside))]
-    for side in (1, -1):
-        for row in range(ROWS):
-            line = span[1] + FIRST + NEXT * row if side > 0 else span[0] - FIRST - NEXT * row
-            reach = sum(min(abs(_along(p, v) - line) for p in end) for end in (a, b))
-            for k, shift in enumerate(shifts):
-                cost = 3.0 * row + 0.06 * reach + 0.8 * (k > 0) + 0.1 * (side < 0)
-                found.append((cost, _drawn_linear(s, u, v, a, b, line, shift, side, span, inside)))
-    return found
+    if ub - ua >= text + 40:
+        shifts += [(ub - ua - text) / 2 - 6, -(ub - ua - text) / 2 + 6]
+    near = {side: [min(abs(_along(p, v) - edge) for p in end) for end in (a, b)] for side, edge in ((1, span[1]), (-1, span[0]))}
+    for rows in ROWS:
+        tried = []
+        for side in (1, -1):
+            for row in rows:
+                out = FIRST + NEXT * row
+                cost = 3.0 * row + 0.06 * (sum(near[side]) + 2 * out) + 0.1 * (side < 0)
+                line = span[1] + out if side > 0 else span[0] - out
+                tried += [(cost + 0.8 * (k > 0), line, shift, side) for k, shift in enumerate(shifts)]
+        yield _linear_trials(s, (u, v), (a, b), tried, span)
+
+
+def _text_width(s: Wanted) -> float:
+    return WIDE * LETTER * len(s.text) + (2 * RING + 2 if s.number is not None else 0.0)
+
+
+def _linear_trials(
+    s: LinearSize, axes: tuple[XY, XY], ends: tuple[list[XY], list[XY]], tried: list[tuple[float, float, float, int]], span: XY
+) -> Trials:
+    """``tried``: cost, where the dimension line stands, shift of the letters, side."""
+    u, v = axes
+    ua, ub = _along(ends[0][0], u), _along(ends[1][0], u)
+    inside = ub - ua >= 2 * ARROW + 1.5
+    text = _text_width(s)
+    cost, line, shift, side = (np.array(x, dtype=float) for x in zip(*tried, strict=True))
+    turn = np.array([u, v])  # along, across → right, up
+    number = np.arange(len(line))
+    middle = (ua + ub) / 2 + shift
+    lo, hi = _reach(ua, ub, middle, text, inside)
+    boxes = _boxes(middle - text / 2 - ROOM, middle + text / 2 + ROOM, line + ABOVE - FALL * LETTER - ROOM, line + ABOVE + RISE * LETTER + ROOM) @ turn
+    bars = _boxes(lo + 0.4, hi - 0.4, line - 1.0, line + 1.0) @ turn
+    segments = [np.stack([np.stack([lo, line], 1), np.stack([hi, line], 1)], 1)]
+    numbers = [number]
+    for end, w in zip(ends, (ua, ub), strict=True):
+        at = np.array([_along(p, v) for p in end])
+        start = at[np.argmin(np.abs(at[None, :] - line[:, None]), axis=1)]
+        way = np.where(line > start, 1.0, -1.0)
+        there = np.abs(start - line) > OFF
+        flat = np.full(len(line), w)
+        run = np.stack([np.stack([flat, start + way * OFF], 1), np.stack([flat, line + way * OFF], 1)], 1)
+        segments.append(run[there])
+        numbers.append(number[there])
+    lines = np.concatenate(segments) @ turn
+
+    def draw(k: int) -> Placed:
+        return _drawn_linear(s, u, v, ends[0], ends[1], float(line[k]), float(shift[k]), int(side[k]), span, inside)
+
+    return Trials(cost, (boxes, number), (lines, np.concatenate(numbers)), (bars, number), draw)
+
+
+def _reach(ua: float, ub: float, middle: Floats, text: float, inside: bool) -> tuple[Floats, Floats]:
+    """From where to where dimension lines run: under letters that stand beyond an end too, and under arrows outside."""
+    lo, hi = np.full(len(middle), ua), np.full(len(middle), ub)
+    outside = np.abs(middle - (ua + ub) / 2) > (ub - ua) / 2
+    lo = np.where(outside, np.minimum(lo, middle - text / 2), lo)
+    hi = np.where(outside, np.maximum(hi, middle + text / 2), hi)
+    if not inside:
+        lo, hi = np.minimum(lo, ua - ARROW - 3), np.maximum(hi, ub + ARROW + 3)
+    return lo, hi
+
+
+def _boxes(left: Floats, right: Floats, low: Floats, high: Floats) -> Floats:
+    """Corners of boxes, n × 4 × 2."""
+    return np.stack([np.stack(p, 1) for p in ((left, low), (right, low), (right, high), (left, high))], 1)
 
 
 def _drawn_linear(
@@ -269,12 +367,8 @@ def _drawn_linear(
     text = WIDE * LETTER * len(s.text)
     ring = 2 * RING + 2 if s.number is not None else 0.0
     middle = (ua + ub) / 2 + shift
-    lo, hi = ua, ub
-    if abs(shift) > (ub - ua) / 2:  # the letters stand beyond an end: the line runs on under them
-        lo, hi = min(ua, middle - (text + ring) / 2), max(ub, middle + (text + ring) / 2)
+    lo, hi = (float(x[0]) for x in _reach(ua, ub, np.array([middle]), text + ring, inside))
     turn = math.atan2(u[1], u[0])
-    if not inside:
-        lo, hi = min(lo, ua - ARROW - 3), max(hi, ub + ARROW + 3)
     ink.line("SIZES", at(lo, line), at(hi, line))
     lines.append(shapely.LineString([at(lo, line), at(hi, line)]))
     ink.arrows.append(Arrow(at(ua, line), turn + (math.pi if inside else 0.0)))
@@ -285,27 +379,53 @@ def _drawn_linear(
     ink.add(balloon)
     places = (shift, line - span[1] if side > 0 else span[0] - line)
     d = Dimension("linear", s.text, nearest[0], nearest[1], at(ub, line), word.at, math.degrees(turn))
-    return Placed(s.key, ink, [_box(word), *rings], lines, 0, side, places, u, span, d, at(middle, line))
+    bar = shapely.Polygon([at(lo + 0.4, line - 1), at(hi - 0.4, line - 1), at(hi - 0.4, line + 1), at(lo + 0.4, line + 1)])
+    return Placed(s.key, ink, [_box(word), *rings], lines, 0, side, places, u, span, d, at(middle, line), [bar])
 
 
 # -- leaders -----------------------------------------------------------------------------------------------
 
 
-def _leaders(s: LeaderSize, around: Field, hand: SizePlace | None) -> list[tuple[float, Placed]]:
+def _leaders(s: LeaderSize, around: Field, hand: SizePlace | None) -> Trials:
     if hand is not None and hand.at is not None:
-        knee = (s.centre[0] + hand.at[0], s.centre[1] + hand.at[1])
-        tip = min(s.tips, key=lambda t: math.dist(t[0], knee))
-        return [(0.0, _drawn_leader(s, tip[0], knee))]
+        put = (s.centre[0] + hand.at[0], s.centre[1] + hand.at[1])
+        tip = min(s.tips, key=lambda t: math.dist(t[0], put))[0]
+        return _leader_trials(s, np.zeros(1), np.array([tip]), np.array([put]))
     left, low, right, high = around.box
-    found = []
-    for tip, out in s.tips:
-        for long in LONG:
-            knee = (tip[0] + long * out[0], tip[1] + long * out[1])
-            outside = max(left - knee[0], knee[0] - right, low - knee[1], knee[1] - high)
-            flat = 1.5 * (min(abs(out[0]), abs(out[1])) < 0.2)  # neither level nor upright
-            cost = 0.09 * long + 0.12 * max(0.0, outside) + flat + 0.8 * (outside < 0)
-            found.append((cost, _drawn_leader(s, tip, knee)))
-    return found
+    tips = np.repeat(np.array([t for t, _ in s.tips]), len(LONG), axis=0)
+    out = np.repeat(np.array([o for _, o in s.tips]), len(LONG), axis=0)
+    long = np.tile(np.array(LONG), len(s.tips))
+    knees = tips + long[:, None] * out
+    x, y = knees[:, 0], knees[:, 1]
+    outside = np.max([left - x, x - right, low - y, y - high], axis=0)
+    flat = 1.5 * (np.min(np.abs(out), axis=1) < 0.2)  # neither level nor upright
+    cost = 0.09 * long + 0.12 * np.maximum(0.0, outside) + flat + 0.8 * (outside < 0)
+    return _leader_trials(s, cost, tips, knees)
+
+
+def _leader_trials(s: LeaderSize, cost: Floats, tips: Floats, knees: Floats) -> Trials:
+    n = np.arange(len(cost))
+    way = np.where(knees[:, 0] >= tips[:, 0], 1.0, -1.0)
+    long = WIDE * LETTER * len(s.text) + 2 * SHELF
+    x, y = knees[:, 0], knees[:, 1]
+    end = x + way * long
+    middle, half = x + way * long / 2, long / 2 - SHELF + ROOM
+    boxes = _boxes(middle - half, middle + half, y + ABOVE - FALL * LETTER - ROOM, y + ABOVE + RISE * LETTER + ROOM)
+    numbers = n
+    if s.number is not None:
+        c = end + way * (RING + 0.2)
+        boxes = np.concatenate([boxes, _boxes(c - RING - ROOM, c + RING + ROOM, y - RING - ROOM, y + RING + ROOM)])
+        numbers = np.concatenate([n, n])
+    away = np.hypot(*(knees - tips).T)
+    start = tips + (knees - tips) * np.minimum(0.4 / np.maximum(away, 1e-9), 0.5)[:, None]
+    shelf = np.stack([end, y], 1)
+    lines = np.concatenate([np.stack([start, knees], 1), np.stack([knees, shelf], 1)])
+
+    def draw(k: int) -> Placed:
+        return _drawn_leader(s, (float(tips[k, 0]), float(tips[k, 1])), (float(x[k]), float(y[k])))
+
+    none = (np.zeros((0, 4, 2)), np.zeros(0, dtype=int))
+    return Trials(cost, (boxes, numbers), (lines, np.concatenate([n, n])), none, draw)
 
 
 def _drawn_leader(s: LeaderSize, tip: XY, knee: XY) -> Placed:
@@ -341,12 +461,22 @@ def _drawn_leader(s: LeaderSize, tip: XY, knee: XY) -> Placed:
 # -- angles ------------------------------------------------------------------------------------------------
 
 
-def _angle(s: AngleSize, around: Field, hand: SizePlace | None) -> list[tuple[float, Placed]]:
+def _angle(s: AngleSize, hand: SizePlace | None) -> Trials:
     if hand is not None and hand.at is not None:
-        return [(0.0, _drawn_angle(s, max(4.0, hand.at[1])))]
-    far = max(*(span[1] for span in s.spans), 12.0)
-    radii = sorted({*(8.0 + 5.0 * k for k in range(10)), *(far + 6.0 + 6.0 * k for k in range(5))})
-    return [(0.05 * r, _drawn_angle(s, r)) for r in radii]
+        radii = [max(4.0, hand.at[1])]
+    else:
+        far = max(*(span[1] for span in s.spans), 12.0)
+        radii = sorted({*(8.0 + 5.0 * k for k in range(10)), *(far + 6.0 + 6.0 * k for k in range(5))})
+    made = [_drawn_angle(s, r) for r in radii]
+    boxes = [(k, np.array(b.minimum_rotated_rectangle.exterior.coords)[:4]) for k, m in enumerate(made) for b in m.boxes]
+    lines = [(k, np.array([p, q])) for k, m in enumerate(made) for x in m.lines
+             for p, q in zip(x.coords[:-1], x.coords[1:], strict=True)]  # fmt: skip
+
+    def stacked(found: list[tuple[int, Floats]]) -> tuple[Floats, Ints]:
+        return np.array([g for _, g in found]), np.array([k for k, _ in found])
+
+    none = (np.zeros((0, 4, 2)), np.zeros(0, dtype=int))
+    return Trials(0.05 * np.array(radii), stacked(boxes), stacked(lines), none, lambda k: made[k])
 
 
 def _drawn_angle(s: AngleSize, radius: float) -> Placed:

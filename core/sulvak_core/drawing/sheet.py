@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import shapely
@@ -26,11 +26,12 @@ from .best_view import assigned, chosen
 from .centre_lines import centre_lines
 from .looks import Drawn, Look, drawn, isometric, run
 from .paper import PAPERS, SCALES, SERIES, XY, Box, Dimension, Ink, Stroke, Word, merged, moved, ratio, scaled_curve
-from .placing import AngleSize, Field, LeaderSize, LinearSize, Placed, place
+from .placing import Field, Placed, Wanted, place
 from .sections import details_of, sections_of, trace
 from .view_sizes import size_in
 
 NEVER = 5.0  # a part is not drawn larger than that by itself
+PLACE = 10.0  # mm between views at least, with one row of sizes
 TITLE = 5.0  # of the letters of a section's title
 
 
@@ -126,6 +127,7 @@ class _Draughtsman:
         self.left_out = [
             a.text for a in self.asked.sizes if a.key not in self.by_key and a.number is not None and not self._hid(a)
         ]
+        self.known_blocks: dict[float, tuple[list[Block], list[Block], dict[str, Ink]]] = {}
         self._views()
 
     def _hid(self, a: Asked) -> bool:
@@ -160,40 +162,55 @@ class _Draughtsman:
         papers = series if s.paper == "auto" else (s.paper,)
         largest = max(max(d.box[2] - d.box[0], d.box[3] - d.box[1]) for d in self.projected)
         scales = [s.scale] if s.scale else [t for t in SCALES if ratio(t) <= NEVER]
-        # on its own a part is drawn full size or larger on the smallest paper that takes it so
-        for least in (1.0, 0.2, 0.0) if not s.scale else (0.0,):
-            for name in papers if s.paper != "auto" else papers[:3] if least else papers:
-                size = PAPERS[name] if not s.portrait else PAPERS[name][::-1]
-                for text in scales:
-                    k = ratio(text)
-                    if k < least or largest * k > max(size):
-                        continue
-                    made = self._try(name, size, text, k)
-                    if made is not None:
-                        return made
+        best: DrawnSheet | None = None
+        for name, text in self._tries(papers, scales):
+            size = PAPERS[name] if not s.portrait else PAPERS[name][::-1]
+            if largest * ratio(text) > max(size):
+                continue
+            made = self._try(name, size, text, ratio(text))
+            if made is not None and (best is None or made.overlaps() < best.overlaps()):
+                best = made
+            if best is not None and not best.overlaps():
+                break
+        if best is not None:
+            return best
         if s.scale:
             raise Refusal(
                 "The drawing does not fit on its paper at this scale; choose larger paper or a smaller scale."
             )
         raise Refusal("The drawing fits on no paper at any scale; leave views or sizes out.")
 
+    def _tries(self, papers: Sequence[str], scales: Sequence[str]) -> Iterator[tuple[str, str]]:
+        """Papers and scales in the order in which they are tried: full size or larger on small paper, then half size
+        and smaller, then whatever takes it."""
+        told: set[tuple[str, str]] = set()
+        for least, of in ((1.0, papers[:3]), (0.5, papers[:4]), (0.2, papers), (0.0, papers)):
+            for name in of:
+                for text in scales:
+                    if (ratio(text) >= least or self.settings.scale) and (name, text) not in told:
+                        told.add((name, text))
+                        yield name, text
+
+    def _room(self, k: float, area: Box) -> bool:
+        """Whether the views alone find room, with a row of sizes at one side of each."""
+        row = [d for d in self.projected if d.look.seat in ("main", "left", "right", "rear")]
+        column = [d for d in self.projected if d.look.seat in ("main", "above", "below")]
+        wide = sum((d.box[2] - d.box[0]) * k + PLACE for d in row)
+        high = sum((d.box[3] - d.box[1]) * k + PLACE for d in column)
+        return wide <= area[2] - area[0] + PLACE and high <= area[3] - area[1] + PLACE
+
     def _try(self, name: str, size: XY, text: str, k: float) -> DrawnSheet | None:
         third = self.third
         area = title_block.frame(size)
         area = (area[0] + INSET, area[1] + INSET, area[2] - INSET, area[3] - INSET)
-        rough = [d.box for d in self.projected]
-        if (
-            max(b[2] - b[0] for b in rough) * k > area[2] - area[0]
-            or max(b[3] - b[1] for b in rough) * k > area[3] - area[1]
-        ):
+        if not self._room(k, area):
             return None
         notes = self._notes()
         kept = [title_block.block_box(size)]
         if notes:
             kept.append(title_block.notes_box(size, notes))
-        traces = {d.look.name: self._traces(d, k) for d in (*self.projected, *self.sections)}
-        projected = [self._block(d, k, traces[d.look.name]) for d in self.projected]
-        free = [self._block(d, k, traces[d.look.name]) for d in self.sections]
+        projected, free, traces = self._blocks(k)
+        free = [*free]
         free += [self._plain(d, k * t) for d, t in details_of(self.settings.details, [*self.projected, *self.sections])]
         by_hand = self.settings.places
         pictures: list[list[Block]] = [[]]
@@ -214,6 +231,15 @@ class _Draughtsman:
         if blocks is None:
             return None
         return self._sheet(name, size, text, blocks, notes, traces)
+
+    def _blocks(self, k: float) -> tuple[list[Block], list[Block], dict[str, Ink]]:
+        """Views in projection and sections with their sizes, and the cutting lines in each."""
+        if k not in self.known_blocks:
+            traces = {d.look.name: self._traces(d, k) for d in (*self.projected, *self.sections)}
+            projected = [self._block(d, k, traces[d.look.name]) for d in self.projected]
+            free = [self._block(d, k, traces[d.look.name]) for d in self.sections]
+            self.known_blocks[k] = (projected, free, traces)
+        return self.known_blocks[k]
 
     def _traces(self, d: Drawn, k: float) -> Ink:
         ink = Ink()
@@ -239,7 +265,7 @@ class _Draughtsman:
 
     def _block(self, d: Drawn, k: float, traces: Ink) -> Block:
         outline = _scaled(d.box, k)
-        sizes: list[LinearSize | LeaderSize | AngleSize] = []
+        sizes: list[Wanted] = []
         for key, view in self.home.items():
             if view is d:
                 made = size_in(d, self.by_key[key], self.anchors[key], k, self.settings.balloons)

@@ -13,14 +13,14 @@ from .asked import Asked
 from .best_view import circle
 from .looks import Drawn
 from .paper import XY
-from .placing import WAYS, AngleSize, LeaderSize, LinearSize
+from .placing import WAYS, AngleSize, LeaderSize, LinearSize, Wanted
 
 RINGS = 4  # of alike holes that are tried for a leader
 
 
 def size_in(
     view: Drawn, asked: Asked, anchor: Anchor, k: float, balloon: bool
-) -> LinearSize | LeaderSize | AngleSize | None:
+) -> Wanted | None:
     """A size as it is drawn in a view, ``k`` mm of the paper a mm of the part; None where nothing can be pointed at."""
     number = asked.number if balloon else None
 

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 import pypdfium2.raw as pdfium
 
 from ..part.errors import Refusal
-from ..sheet.page import Lettering, Page, Stroke
+from ..sheet.page import WIDE, Lettering, Page, Stroke
 from ..sheet.pages import opened
 from .circular import joined, through
 
@@ -25,6 +25,7 @@ LETTERS = 60_000
 DEEPEST = 12
 PIECES = 8  # of a free curve that is no arc
 TOO_MUCH = "There is too much drawn on this page to be read; it can still be looked at and ballooned by hand."
+SLANTED = 0.05  # the tangent from which on a line of letters is neither level nor upright
 WHITE = 240  # from here on a colour is the paper's
 _TURNED: dict[int, tuple[float, float, float, float]] = {
     0: (1, 0, 0, -1),
@@ -195,6 +196,8 @@ def _letter(text: object, index: int, m: Affine) -> tuple[str, XY, float, float,
     (ax, ay), (bx, by) = _at(m, 0, 0), _at(m, own.a, own.b)
     turn = math.degrees(math.atan2(by - ay, bx - ax))
     across = abs(box.right - box.left) if abs(own.a) >= abs(own.b) else abs(box.top - box.bottom)
+    if min(abs(own.a), abs(own.b)) > SLANTED * max(abs(own.a), abs(own.b)):
+        across = min(across, WIDE * size)  # the box round a slanted letter is wider than the letter
     if not size > 0 or not all(map(math.isfinite, (x.value, y.value, size, turn, across))):
         return None
     return letter, _at(m, x.value, y.value), across, size, turn

@@ -16,6 +16,7 @@ from .xml import parse_svg, written
 
 ELEMENTS = 120_000
 PIECES = 12  # of a free curve
+BEND = 0.08  # rad of an ellipse that a piece stands for at most
 _PER = {"": 0.75, "px": 0.75, "pt": 1.0, "mm": 72 / 25.4, "cm": 720 / 25.4, "in": 72.0}
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 XY = tuple[float, float]
@@ -133,7 +134,8 @@ def _segment(s: Any, common: dict[str, Any]) -> Stroke | None:
         kind = "circle" if whole else "arc"
         sweep = math.tau if whole else float(s.sweep)
         return Stroke(kind, (a, b), _xy(s.center), float(s.rx), sweep, **common)  # type: ignore[arg-type]
-    points = tuple(_xy(s.point(i / PIECES)) for i in range(PIECES + 1))
+    n = max(PIECES, math.ceil(abs(float(s.sweep)) / BEND)) if isinstance(s, S.Arc) else PIECES
+    points = tuple(_xy(s.point(i / n)) for i in range(n + 1))
     return Stroke("curve", points, **common) if all(map(math.isfinite, (c for p in points for c in p))) else None
 
 

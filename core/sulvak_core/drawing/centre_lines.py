@@ -38,6 +38,8 @@ def centre_lines(view: Drawn, every: Iterable[ShownFace], k: float) -> Ink:
         at = view.look.flat(s.at)
         off = at[1] * way[0] - at[0] * way[1]
         deep = dot(s.at, view.look.towards)
+        if view.look.cut is not None and abs(deep - view.look.cut) > s.radius:
+            continue  # it is not cut
         key = (round(way[0], 6), round(off, 3), round(deep, 3))
         ends = [x * way[0] + y * way[1] for c in f.curves for p in (c.start, c.end) for x, y in [view.look.flat(p)]]
         _, known, sweep = axes.get(key, (way, [], 0.0))

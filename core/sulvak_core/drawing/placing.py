@@ -463,11 +463,13 @@ def _drawn_leader(s: LeaderSize, tip: XY, knee: XY) -> Placed:
 
 def _angle(s: AngleSize, hand: SizePlace | None) -> Trials:
     if hand is not None and hand.at is not None:
-        radii = [max(4.0, hand.at[1])]
+        tried = [(max(4.0, hand.at[1]), hand.at[0] / max(4.0, hand.at[1]))]
     else:
         far = max(*(span[1] for span in s.spans), 12.0)
-        radii = sorted({*(8.0 + 5.0 * k for k in range(10)), *(far + 6.0 + 6.0 * k for k in range(5))})
-    made = [_drawn_angle(s, r) for r in radii]
+        sweep = (s.two - s.one) % math.tau
+        tried = [(r, share * sweep) for r in sorted({*(8.0 + 5.0 * k for k in range(10)), *(far + 6.0 + 6.0 * k for k in range(5))})
+                 for share in (0.0, 0.25, -0.25)]  # fmt: skip
+    made = [_drawn_angle(s, *t) for t in tried]
     boxes = [(k, np.array(b.minimum_rotated_rectangle.exterior.coords)[:4]) for k, m in enumerate(made) for b in m.boxes]
     lines = [(k, np.array([p, q])) for k, m in enumerate(made) for x in m.lines
              for p, q in zip(x.coords[:-1], x.coords[1:], strict=True)]  # fmt: skip
@@ -476,10 +478,13 @@ def _angle(s: AngleSize, hand: SizePlace | None) -> Trials:
         return np.array([g for _, g in found]), np.array([k for k, _ in found])
 
     none = (np.zeros((0, 4, 2)), np.zeros(0, dtype=int))
-    return Trials(0.05 * np.array(radii), stacked(boxes), stacked(lines), none, lambda k: made[k])
+    cost = np.array([0.05 * r + 0.5 * (turn != 0) for r, turn in tried])
+    return Trials(cost, stacked(boxes), stacked(lines), none, lambda k: made[k])
 
 
-def _drawn_angle(s: AngleSize, radius: float) -> Placed:
+def _drawn_angle(s: AngleSize, radius: float, off: float = 0.0) -> Placed:
+    """``off``: how far (rad) its letters stand from the middle of the arc."""
+
     def at(turn: float, r: float = radius) -> XY:
         return s.apex[0] + r * math.cos(turn), s.apex[1] + r * math.sin(turn)
 
@@ -504,7 +509,7 @@ def _drawn_angle(s: AngleSize, radius: float) -> Placed:
     else:
         ink.arrows.append(Arrow(at(s.one), s.one - math.pi / 2 + bend))
         ink.arrows.append(Arrow(at(two), two + math.pi / 2 - bend))
-    middle = s.one + sweep / 2
+    middle = s.one + sweep / 2 + off
     word_at = at(hi, radius) if tight else at(middle, radius)
     wide = WIDE * LETTER * len(s.text)
     if tight:  # beyond the arc's end
@@ -527,4 +532,4 @@ def _drawn_angle(s: AngleSize, radius: float) -> Placed:
         0.0,
         at(two, max(s.spans[1][1], 1.0)),
     )
-    return Placed(s.key, ink, [_box(word), *rings], lines, 0, 1, (0.0, radius), None, (0.0, 0.0), d, word_at)
+    return Placed(s.key, ink, [_box(word), *rings], lines, 0, 1, (off * radius, radius), None, (0.0, 0.0), d, word_at)

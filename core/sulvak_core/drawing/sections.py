@@ -71,8 +71,13 @@ def trace(section: Drawn, view: Drawn, k: float) -> Ink:
     return ink
 
 
-def details_of(asked: Sequence[DetailAsked], views: Sequence[Drawn]) -> list[tuple[Drawn, float]]:
-    """What details show, and how many times as large as the view they are of."""
+def _as_ratio(k: float) -> str:
+    """A scale as it is written: 4:1, 1:2.5."""
+    return f"{k:g}:1" if k >= 1 else f"1:{1 / k:g}"
+
+
+def details_of(asked: Sequence[DetailAsked], views: Sequence[Drawn], scale: float) -> list[tuple[Drawn, float]]:
+    """What details show, and how many times as large as the view they are of, which is drawn at ``scale``."""
     by_name = {v.look.name: v for v in views}
     found = []
     for d in asked:
@@ -94,7 +99,7 @@ def details_of(asked: Sequence[DetailAsked], views: Sequence[Drawn]) -> list[tup
                         )
             return made
 
-        title = f"{d.letter} ({d.times:g}:1)"
+        title = f"{d.letter} ({_as_ratio(d.times * scale)})"
         look = replace(view.look, name=f"detail-{d.letter}", seat="free", title=title)
         made = Drawn(look, clipped(view.seen), [], clipped(view.hidden), clipped(view.cut), clipped(view.lining))
         found.append((made, d.times))

@@ -211,7 +211,7 @@ class _Draughtsman:
             kept.append(title_block.notes_box(size, notes))
         projected, free, traces = self._blocks(k)
         free = [*free]
-        free += [self._plain(d, k * t) for d, t in details_of(self.settings.details, [*self.projected, *self.sections])]
+        free += [self._plain(d, k * t) for d, t in details_of(self.settings.details, [*self.projected, *self.sections], k)]
         by_hand = self.settings.places
         pictures: list[list[Block]] = [[]]
         if self.pictorial is not None:
@@ -247,6 +247,11 @@ class _Draughtsman:
             if abs(sum(a * b for a, b in zip(s.look.towards, d.look.towards, strict=True))) < 1e-9:
                 if self._carries(s, d):
                     ink.add(trace(s, d, k))
+        for det in self.settings.details:
+            if det.of == d.look.name:
+                c, r = (det.centre[0] * k, det.centre[1] * k), det.radius * k
+                ink.strokes.append(Stroke("SIZES", Flat("circle", {"c": c}, r)))
+                ink.words.append(Word(det.letter, (c[0] + 0.71 * r + 2.5, c[1] + 0.71 * r + 0.5), TITLE))
         return ink
 
     def _carries(self, s: Drawn, d: Drawn) -> bool:
@@ -312,13 +317,6 @@ class _Draughtsman:
             own.add(traces.get(d.look.name, Ink()))
             if d.look.title:
                 own.words.append(Word(d.look.title, ((b.outline[0] + b.outline[2]) / 2, b.extent[3] - TITLE), TITLE))
-            for det in self.settings.details:
-                if det.of == d.look.name:
-                    c = (det.centre[0] * k, det.centre[1] * k)
-                    own.strokes.append(Stroke("SIZES", Flat("circle", {"c": c}, det.radius * k)))
-                    own.words.append(
-                        Word(det.letter, (c[0] + 0.75 * det.radius * k + 2, c[1] + 0.75 * det.radius * k + 1), TITLE)
-                    )
             ink.add(own.moved(b.at))
             sheet.views.append(
                 DrawnView(d.look.name, d.look.seat, d.look.title, b.at, k, b.on_paper(b.outline), b.on_paper())

@@ -11,20 +11,20 @@ their cutting line, or where there is none by the plane that explains most.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..part.document import Side
-from ..sheet.page import Page, Stroke
+from ..sheet.page import Page
 from ..sheet.section_marks import SectionTitle, titled, titles, traces
+from ..sheet.section_marks import details as marked_details
 from ..sheet.views import SheetView, run, views
 from ..solid.outline import Lines
 from ..solid.shapes import Shape
+from .compared_view import PIECES, Compared, Piece, Place, by_kind, compared, quarter, share_run, shares
+from .detail_lines import compare_detail, gathered
 from .model_lines import SIDES, Model, Seen, around
-from .runs import places, run_length, runs_apart
 from .section_lines import ROUND, covered, hull, likely_planes, mixed, planes_of_traces
 
 Array = NDArray[np.float64]
@@ -33,8 +33,6 @@ XYZ = tuple[float, float, float]
 
 TOLERANCE = 0.1  # mm
 ALIKE = 0.006  # of its size that a view's outline may differ from the part's and be of the same side
-FINE = 0.5  # of the tolerance: the step in which lines are looked at
-MOST = 1_500_000  # places looked at
 SHOWN = 0.25  # what it counts that the part's edges are drawn: a sheet leaves some out
 TRIED = 8  # sides a view is tried from together with the others
 APART = 0.04  # what it costs when views are not in projection: what they show counts for more
@@ -45,40 +43,6 @@ UNLIKELY = 0.15  # what it costs to take a view for a section of which less is l
 LIKELY = 0.6  # of a picture's lines that edges explain, or it is none of the part
 PICTORIAL: tuple[XYZ, ...] = tuple((x, y, z) for z in (1.0, -1.0) for y in (-1.0, 1.0) for x in (1.0, -1.0))
 WHOLE = 0.85  # of a view that is lined: it is cut all through
-PIECES = 400  # told of each kind
-
-
-@dataclass(frozen=True)
-class Piece:
-    """A run of a line, as shares of the page; ``length`` in mm of the part."""
-
-    kind: Literal["seen", "hidden"]
-    points: list[XY]
-    length: float
-
-
-@dataclass
-class Compared:
-    """One view held against the part. ``origin``: where the part's origin lies, in shares of the page; ``turn``: by how
-    many degrees the view is turned clockwise. Lengths in mm."""
-
-    box: tuple[float, float, float, float]
-    side: Side | None
-    turn: int = 0
-    mm: float = 0.0
-    origin: XY = (0.0, 0.0)
-    drawn: dict[str, float] = field(default_factory=lambda: {"seen": 0.0, "hidden": 0.0})
-    explained: dict[str, float] = field(default_factory=lambda: {"seen": 0.0, "hidden": 0.0})
-    edges: float = 0.0  # of the part that are seen from there
-    shown: float = 0.0  # of these on the sheet
-    unexplained: list[Piece] = field(default_factory=list)
-    missing: list[Piece] = field(default_factory=list)
-    model: list[Piece] = field(default_factory=list)  # the part's own lines, to be laid over the sheet
-    by_hand: bool = False  # it was placed by hand: laid over, not compared
-    name: str = ""  # of a section: its letters
-    cut: float | None = None  # where the plane lies that cuts it, along the part's own axis
-    partly: bool = False  # only a part of it is cut: a half section, or broken out
-    projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
 
 @dataclass
@@ -87,36 +51,6 @@ class SheetLines:
 
     views: list[Compared]
     share: float
-
-
-@dataclass
-class Place:
-    """How a view lies on the page: part in mm (right, up) → page in points."""
-
-    side: Side
-    turn: int
-    mm: float
-    at: XY  # of the part's origin, points
-    cut: float | None = None
-
-    @property
-    def seen(self) -> Seen:
-        return Seen(self.side, self.cut)
-
-    def to_part(self, p: Array) -> Array:
-        """Places on the page as places in the view's own coordinates, mm."""
-        c, s = _quarter(self.turn)
-        x, y = p[:, 0] - self.at[0], p[:, 1] - self.at[1]
-        return np.stack([(c * x + s * y) * self.mm, (s * x - c * y) * self.mm], axis=1)
-
-    def to_page(self, p: Array) -> Array:
-        c, s = _quarter(self.turn)
-        x, y = p[:, 0] / self.mm, -p[:, 1] / self.mm
-        return np.stack([self.at[0] + c * x - s * y, self.at[1] + s * x + c * y], axis=1)
-
-
-def _quarter(turn: int) -> tuple[int, int]:
-    return {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[turn]
 
 
 def compare_lines(
@@ -130,9 +64,10 @@ def compare_lines(
     known, and then each view's own scale is taken from its size. ``tolerance`` in mm of the part. Views beside and
     above each other are taken to be in projection, third angle or first."""
     model = Model(shapes)
-    drawn_views = views(page)
+    drawn_views, details = gathered(views(page), marked_details(page), mm)
     named = titled([v.box for v in drawn_views], titles(page))
-    whole = [i not in named and not v.lining for i, v in enumerate(drawn_views)]
+    named = {i: t for i, t in named.items() if i not in details}
+    whole = [i not in named and i not in details and not v.lining for i, v in enumerate(drawn_views)]
     uncut: list[Seen] = [Seen(side) for side in SIDES]
     tried = [
         _tried(page, view, model, mm, tolerance, uncut) if shapes and whole[i] else []
@@ -143,11 +78,14 @@ def compare_lines(
     for c in placed:
         c.projected = not any(_disagree(c, o, third_angle) for o in placed if o is not c)
     for i, view in enumerate(drawn_views):
-        if shapes and not whole[i]:
+        if shapes and not whole[i] and i not in details:
             chosen[i] = _section(page, view, model, mm, tolerance, named.get(i), placed, third_angle)
     for i, view in enumerate(drawn_views):
         if shapes and whole[i] and chosen[i] is None:
             chosen[i] = _pictorial(page, view, model, tolerance)
+    for i, mark in details.items():
+        parents = [(v, c) for v, c in zip(drawn_views, chosen, strict=True) if c is not None]
+        chosen[i] = compare_detail(page, drawn_views[i], mark, parents, model, tolerance) if shapes else None
     found = [c or _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
     drawn = sum(sum(v.drawn.values()) for v in found)
     explained = sum(sum(v.explained.values()) for v in found)
@@ -166,7 +104,7 @@ def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> C
         if abs((right - left) * mm - (c - a)) > play or abs((bottom - top) * mm - (d - b)) > play:
             continue
         at = ((left + right) / 2 - (a + c) / 2 / mm, (top + bottom) / 2 + (b + d) / 2 / mm)
-        made = _compared(page, view, drawn_from, drawn_from, Place("front", 0, mm, at), tolerance)
+        made = compared(page, view, drawn_from, drawn_from, Place("front", 0, mm, at), tolerance)
         made.side, made.name = None, "isometric"
         score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
         if best is None or score > best[0]:
@@ -175,26 +113,12 @@ def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> C
 
 
 def _unplaced(page: Page, view: SheetView, mm: float | None) -> Compared:
-    made = Compared(_shares(page, view), None, mm=mm or 0.0)
+    made = Compared(shares(page, view), None, mm=mm or 0.0)
     k = mm or 25.4 / 72
-    for kind, strokes in _by_kind(view):
+    for kind, strokes in by_kind(view):
         made.drawn[kind] = sum(s.length() for s in strokes) * k
-        made.unexplained += [Piece(kind, _share_run(page, run(s)), s.length() * k) for s in strokes][:PIECES]
+        made.unexplained += [Piece(kind, share_run(page, run(s)), s.length() * k) for s in strokes][:PIECES]
     return made
-
-
-def _by_kind(view: SheetView) -> list[tuple[Literal["seen", "hidden"], list[Stroke]]]:
-    return [("seen", view.seen), ("hidden", view.hidden)]
-
-
-def _shares(page: Page, view: SheetView) -> tuple[float, float, float, float]:
-    w, h = page.size
-    return view.box[0] / w, view.box[1] / h, view.box[2] / w, view.box[3] / h
-
-
-def _share_run(page: Page, points: Array) -> list[XY]:
-    w, h = page.size
-    return [(round(float(x) / w, 6), round(float(y) / h, 6)) for x, y in points]
 
 
 def _section(
@@ -272,12 +196,12 @@ def _tried(
     for place in _candidates(view, model, mm, [Seen(w.side) for w in ways] if partly else ways):
         if partly:
             found += [
-                _rated(_compared(page, view, *_half(view, model, cut), cut, tolerance), place.turn, True)
+                _rated(compared(page, view, *_half(view, model, cut), cut, tolerance), place.turn, True)
                 for cut in (replace(place, cut=w.cut) for w in ways if w.side == place.side)
             ]
             continue
         drawn_from = model.lines(place.seen)
-        found.append(_rated(_compared(page, view, drawn_from, drawn_from, place, tolerance), place.turn, False))
+        found.append(_rated(compared(page, view, drawn_from, drawn_from, place, tolerance), place.turn, False))
     return sorted(found, key=lambda c: -c[0])
 
 
@@ -320,7 +244,7 @@ def _axes(c: Compared) -> tuple[XYZ, XYZ, XYZ]:
     assert c.side is not None
     towards, right = SIDES[c.side]
     up = tuple(np.cross(towards, right).tolist())
-    cos, sin = _quarter(c.turn)
+    cos, sin = quarter(c.turn)
     # turned clockwise, what pointed to the right points down
     to_right = tuple(cos * r + sin * u for r, u in zip(right, up, strict=True))
     to_top = tuple(cos * u - sin * r for r, u in zip(right, up, strict=True))
@@ -345,42 +269,3 @@ def _disagree(one: Compared, two: Compared, third_angle: bool) -> bool:
 def _in_line(a: tuple[float, ...], b: tuple[float, ...]) -> bool:
     """Whether two stretches of the page have one middle, to a twentieth of the longer."""
     return abs(sum(a) - sum(b)) / 2 < 0.05 * max(a[1] - a[0], b[1] - b[0])
-
-
-def _compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Place, tolerance: float) -> Compared:
-    """``model``: the lines that explain what is drawn; ``asked``: those that the view is to show."""
-    near = tolerance / place.mm  # points
-    seen, smooth, hidden = (
-        [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
-    )
-    origin = _share_run(page, np.array([place.at]))[0]
-    made = Compared(_shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate())
-    step = near * FINE
-    whole = sum(map(run_length, (*seen, *smooth, *hidden)))
-    step = max(step, whole / MOST)
-    edges = {"seen": places([*seen, *smooth], step), "hidden": places(hidden, step)}
-    either = places([*seen, *smooth, *hidden], step)
-    for kind, strokes in _by_kind(view):
-        for stroke in strokes:
-            along = run(stroke)
-            length = run_length(along)
-            # an outline is explained by an edge that is seen; a hidden line may lie before one too
-            runs = runs_apart(along, edges["seen"] if kind == "seen" else either, near, step)
-            off = sum(map(run_length, runs))
-            made.drawn[kind] += length * place.mm
-            made.explained[kind] += (length - off) * place.mm
-            made.unexplained += [Piece(kind, _share_run(page, r), run_length(r) * place.mm) for r in runs]
-    sheet = places([run(s) for s in (*view.seen, *view.hidden)], step)
-    for edge in seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]:
-        length = run_length(edge)
-        runs = runs_apart(edge, sheet, near, step)
-        made.edges += length * place.mm
-        made.shown += (length - sum(map(run_length, runs))) * place.mm
-        made.missing += [Piece("seen", _share_run(page, r), run_length(r) * place.mm) for r in runs]
-    for pieces in (made.unexplained, made.missing):
-        pieces.sort(key=lambda p: -p.length)
-        del pieces[PIECES:]
-    behind = hidden if place.cut is None else []  # a section is drawn without what it hides
-    for sort, lines_ in (("seen", seen), ("hidden", behind)):
-        made.model += [Piece(sort, _share_run(page, r), run_length(r) * place.mm) for r in lines_]  # type: ignore[arg-type]
-    return made

@@ -25,6 +25,9 @@ _TITLE = re.compile(
     r"(\d+(?:[.,]\d+)?)\s*[:/]\s*(\d+(?:[.,]\d+)?)\s*\)?)?\s*$",
     re.IGNORECASE,
 )
+_DETAIL = re.compile(
+    r"^\s*(?:DETAIL\s+)?([A-Z])\s*\(?\s*(?:SCALE\s*)?(\d+(?:[.,]\d+)?)\s*:\s*(\d+(?:[.,]\d+)?)\s*\)?\s*$", re.IGNORECASE
+)
 _RATIO = re.compile(r"^\s*\(?\s*(?:SCALE\s*)?(\d+(?:[.,]\d+)?)\s*:\s*(\d+(?:[.,]\d+)?)\s*\)?\s*$", re.IGNORECASE)
 
 
@@ -67,6 +70,42 @@ def _ratio_beside(page: Page, title: Lettering) -> float | None:
             if abs(v - y) < 2.5 * title.size and abs(u - x) < title.wide + t.wide + 2 * title.size:
                 return _ratio(m[1], m[2])
     return None
+
+
+@dataclass(frozen=True)
+class DetailMark:
+    """A detail by its title such as “B (2:1)” (``at``, ``ratio`` to the part) and the ring round what it shows (its
+    centre and radius on the page); in points."""
+
+    letter: str
+    ratio: float
+    at: XY
+    centre: XY
+    radius: float
+
+
+def details(page: Page) -> list[DetailMark]:
+    """The details of a page: titles of one letter and a scale, with a thin ring somewhere beside which that letter
+    stands (ISO 128-3)."""
+    found = []
+    for t in page.letterings:
+        m = _DETAIL.match(t.text)
+        ratio = _ratio(m[2], m[3]) if m else None
+        if m is None or ratio is None:
+            continue
+        letters = [o for o in page.letterings if o.text.strip().upper() == m[1].upper()]
+        rings = [
+            (abs(math.dist(o.middle(), s.centre) - s.radius), s)
+            for s in page.strokes
+            if s.kind == "circle" and s.centre is not None and not s.dash and not s.filled
+            for o in letters
+            if abs(math.dist(o.middle(), s.centre) - s.radius) < 2.5 * o.size
+        ]
+        if rings:
+            ring = min(rings, key=lambda r: r[0])[1]
+            assert ring.centre is not None
+            found.append(DetailMark(m[1].upper(), ratio, t.middle(), ring.centre, ring.radius))
+    return found
 
 
 def titled(boxes: Sequence[Box], found: Sequence[SectionTitle]) -> dict[int, SectionTitle]:

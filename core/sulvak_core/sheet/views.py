@@ -7,6 +7,7 @@ the lines of dimensions are told by their arrowheads.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -59,6 +60,7 @@ def views(page: Page) -> list[SheetView]:
         by_role.setdefault("beside" if i in aids else role(s, widest), []).append(s)
     by_role["lining"] = [inside[i] for i in lined] or _lining(by_role.get("beside", []))
     found = [SheetView(merged([s.box() for s in group]), group) for group in _together(by_role.get("seen", []))]
+    found = [v for v in found if not _of_a_cutting_line(v, by_role.get("centre", []))]
     found = _within_one_another(found)
     largest = max((_long(v.box) for v in found), default=0.0)
     found = [v for v in found if _long(v.box) >= SMALL * largest]
@@ -68,6 +70,22 @@ def views(page: Page) -> list[SheetView]:
             if owner is not None:
                 getattr(owner, name).append(s)
     return sorted(found, key=lambda v: -_long(v.box))
+
+
+def _of_a_cutting_line(view: SheetView, chains: list[Stroke]) -> bool:
+    """Whether an outline is no more than the wide end of a cutting line: it lies on a chain line, with an end at one of
+    that one's (ISO 128-3)."""
+    if len(view.seen) != 1 or view.seen[0].kind != "line":
+        return False
+    a, b = view.seen[0].points
+    for s in chains:
+        if s.kind != "line" or s.length() <= math.dist(a, b):
+            continue
+        p, q = s.points
+        off = [abs((q[0] - p[0]) * (e[1] - p[1]) - (q[1] - p[1]) * (e[0] - p[0])) / s.length() for e in (a, b)]
+        if max(off) < NEAR and min(math.dist(e, end) for e in (a, b) for end in (p, q)) < 2 * NEAR:
+            return True
+    return False
 
 
 def _lining(beside: list[Stroke]) -> list[Stroke]:

@@ -1,0 +1,143 @@
+"""One view of a sheet laid on the part and held against it, line by line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..part.document import Side
+from ..sheet.page import Page, Stroke
+from ..sheet.views import SheetView, run
+from ..solid.outline import Lines
+from .model_lines import Seen
+from .runs import places, run_length, runs_apart
+
+Array = NDArray[np.float64]
+XY = tuple[float, float]
+
+FINE = 0.5  # of the tolerance: the step in which lines are looked at
+MOST = 1_500_000  # places looked at
+PIECES = 400  # told of each kind
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A run of a line, as shares of the page; ``length`` in mm of the part."""
+
+    kind: Literal["seen", "hidden"]
+    points: list[XY]
+    length: float
+
+
+@dataclass
+class Compared:
+    """One view held against the part. ``origin``: where the part's origin lies, in shares of the page; ``turn``: by how
+    many degrees the view is turned clockwise. Lengths in mm."""
+
+    box: tuple[float, float, float, float]
+    side: Side | None
+    turn: int = 0
+    mm: float = 0.0
+    origin: XY = (0.0, 0.0)
+    drawn: dict[str, float] = field(default_factory=lambda: {"seen": 0.0, "hidden": 0.0})
+    explained: dict[str, float] = field(default_factory=lambda: {"seen": 0.0, "hidden": 0.0})
+    edges: float = 0.0  # of the part that are seen from there
+    shown: float = 0.0  # of these on the sheet
+    unexplained: list[Piece] = field(default_factory=list)
+    missing: list[Piece] = field(default_factory=list)
+    model: list[Piece] = field(default_factory=list)  # the part's own lines, to be laid over the sheet
+    by_hand: bool = False  # it was placed by hand: laid over, not compared
+    name: str = ""  # of a section: its letters
+    cut: float | None = None  # where the plane lies that cuts it, along the part's own axis
+    partly: bool = False  # only a part of it is cut: a half section, or broken out
+    projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
+
+
+@dataclass
+class Place:
+    """How a view lies on the page: part in mm (right, up) → page in points."""
+
+    side: Side
+    turn: int
+    mm: float
+    at: XY  # of the part's origin, points
+    cut: float | None = None
+
+    @property
+    def seen(self) -> Seen:
+        return Seen(self.side, self.cut)
+
+    def to_part(self, p: Array) -> Array:
+        """Places on the page as places in the view's own coordinates, mm."""
+        c, s = quarter(self.turn)
+        x, y = p[:, 0] - self.at[0], p[:, 1] - self.at[1]
+        return np.stack([(c * x + s * y) * self.mm, (s * x - c * y) * self.mm], axis=1)
+
+    def to_page(self, p: Array) -> Array:
+        c, s = quarter(self.turn)
+        x, y = p[:, 0] / self.mm, -p[:, 1] / self.mm
+        return np.stack([self.at[0] + c * x - s * y, self.at[1] + s * x + c * y], axis=1)
+
+
+def quarter(turn: int) -> tuple[int, int]:
+    """Cosine and sine of a turn by quarters."""
+    return {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[turn]
+
+
+def by_kind(view: SheetView) -> list[tuple[Literal["seen", "hidden"], list[Stroke]]]:
+    """Outlines and hidden lines of a view."""
+    return [("seen", view.seen), ("hidden", view.hidden)]
+
+
+def shares(page: Page, view: SheetView) -> tuple[float, float, float, float]:
+    """The box of a view in shares of the page."""
+    w, h = page.size
+    return view.box[0] / w, view.box[1] / h, view.box[2] / w, view.box[3] / h
+
+
+def share_run(page: Page, points: Array) -> list[XY]:
+    """Places on the page in shares of it."""
+    w, h = page.size
+    return [(round(float(x) / w, 6), round(float(y) / h, 6)) for x, y in points]
+
+
+def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Place, tolerance: float) -> Compared:
+    """``model``: the lines that explain what is drawn; ``asked``: those that the view is to show."""
+    near = tolerance / place.mm  # points
+    seen, smooth, hidden = (
+        [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
+    )
+    origin = share_run(page, np.array([place.at]))[0]
+    made = Compared(shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate())
+    step = near * FINE
+    whole = sum(map(run_length, (*seen, *smooth, *hidden)))
+    step = max(step, whole / MOST)
+    edges = {"seen": places([*seen, *smooth], step), "hidden": places(hidden, step)}
+    either = places([*seen, *smooth, *hidden], step)
+    for kind, strokes in by_kind(view):
+        for stroke in strokes:
+            along = run(stroke)
+            length = run_length(along)
+            # an outline is explained by an edge that is seen; a hidden line may lie before one too
+            runs = runs_apart(along, edges["seen"] if kind == "seen" else either, near, step)
+            off = sum(map(run_length, runs))
+            made.drawn[kind] += length * place.mm
+            made.explained[kind] += (length - off) * place.mm
+            made.unexplained += [Piece(kind, share_run(page, r), run_length(r) * place.mm) for r in runs]
+    sheet = places([run(s) for s in (*view.seen, *view.hidden)], step)
+    for edge in seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]:
+        length = run_length(edge)
+        runs = runs_apart(edge, sheet, near, step)
+        made.edges += length * place.mm
+        made.shown += (length - sum(map(run_length, runs))) * place.mm
+        made.missing += [Piece("seen", share_run(page, r), run_length(r) * place.mm) for r in runs]
+    for pieces in (made.unexplained, made.missing):
+        pieces.sort(key=lambda p: -p.length)
+        del pieces[PIECES:]
+    behind = hidden if place.cut is None else []  # a section is drawn without what it hides
+    for sort, lines_ in (("seen", seen), ("hidden", behind)):
+        made.model += [Piece(sort, share_run(page, r), run_length(r) * place.mm) for r in lines_]  # type: ignore[arg-type]
+    return made

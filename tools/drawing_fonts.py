@@ -1,5 +1,5 @@
-"""The letters of drawings: the face as the front end ships it, as TrueType, and the signs of sizes that it does not have,
-drawn here after ISO 129-1 and ISO 3040. Run again when either changes: ``python -m tools.drawing_fonts``."""
+"""The letters of drawings: the face as the front end ships it, as TrueType, and the signs of sizes that it does not
+have, drawn here after ISO 129-1 and ISO 3040. Run again when either changes: ``python -m tools.drawing_fonts``."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def signs() -> bytes:
     builder.setupGlyphOrder(names)
     builder.setupCharacterMap({code: f"u{code:04X}" for code in STROKES})
     builder.setupGlyf({".notdef": TTGlyphPen(None).glyph(), **{f"u{c:04X}": _glyph(s) for c, s in STROKES.items()}})
-    builder.setupHorizontalMetrics({name: (WIDE, 0) for name in names})
+    builder.setupHorizontalMetrics(dict.fromkeys(names, (WIDE, 0)))
     builder.setupHorizontalHeader(ascent=1025, descent=-275)
     builder.setupNameTable({"familyName": "Sulvak Signs", "styleName": "Regular"})
     builder.setupOS2(sTypoAscender=1025, sTypoDescender=-275, usWinAscent=1025, usWinDescent=275)

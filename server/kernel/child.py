@@ -19,6 +19,7 @@ from typing import Any
 
 from sulvak_server.logs import doing, to_console
 
+from .drawing_questions import DrawingQuestions
 from .file_questions import FileQuestions
 from .making_questions import MakingQuestions
 from .mass_questions import MassQuestions
@@ -41,7 +42,7 @@ SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
-class Worker(FileQuestions, MassQuestions, MakingQuestions):
+class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions):
     """Answers requests; keeps results in memory between them."""
 
     def __init__(self, pipe: Any) -> None:
@@ -51,6 +52,7 @@ class Worker(FileQuestions, MassQuestions, MakingQuestions):
         self.cache = Cache(_ParentStore(pipe))
         self.pictures: OrderedDict[str, Any] = OrderedDict()
         self.checks: OrderedDict[str, tuple[str, list[tuple[str, bytes]]]] = OrderedDict()
+        self.sheets: dict[str, Any] = {}
         self.steps: dict[str, tuple[Any, Any]] = {}
 
     def _document(self, request: dict[str, Any]) -> Any:

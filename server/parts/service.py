@@ -92,6 +92,11 @@ _WORDS = {
     "delete_callout": "deleted a callout",
     "set_page": "changed a page of the sheet",
     "link_callout": "linked a callout",
+    "set_drawing": "changed the drawing",
+    "place_sizes": "moved sizes on the drawing",
+    "place_views": "moved views on the drawing",
+    "add_size": "added a size to the drawing",
+    "remove_size": "took a size off the drawing",
     "restore": "went back to an earlier version",
 }
 

@@ -21,7 +21,19 @@ MAY_USE = {
     "weighing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
     "making": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
     "drawing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
-    "exchange": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "weighing", "making", "drawing"},
+    "exchange": {
+        "part",
+        "solid",
+        "sheet",
+        "naming",
+        "sketch",
+        "steps",
+        "rebuild",
+        "inspect",
+        "weighing",
+        "making",
+        "drawing",
+    },
 }
 
 

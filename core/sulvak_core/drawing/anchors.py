@@ -20,6 +20,7 @@ from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import Document, names
 from .asked import Asked
 
+LEANING = 0.02  # of its size that the round of a leaning wall may be off where it is looked for
 SAME = 1e-5  # mm within which a face is the one that shows a size
 AXES: tuple[XYZ, ...] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 
@@ -99,7 +100,8 @@ class Anchors:
         if asked.callout.gauged is not None and r.kind in ("linear", "angle"):
             line = figure_line(self.document, self.build.state, asked.callout.gauged)
             if line is not None and r.kind == "linear" and math.dist(*line) > SAME:
-                return Linear(unit(plus(line[1], scaled(line[0], -1.0))), _spot(line[0]), _spot(line[1]))
+                way = unit(plus(line[1], scaled(line[0], -1.0)))
+                return Linear(way, _end(line[0], way, asked.faces), _end(line[1], way, asked.faces))
         if r.kind == "angle" and asked.verdict.measured is not None:
             return self._lean(asked.faces, asked.verdict.measured, link) or self._pointer(asked.faces)
         if r.kind == "linear" and asked.verdict.measured is not None:
@@ -217,8 +219,12 @@ class Anchors:
             s = f.surface
             found = [(s.direction, s.at, s.radius)] if s.kind == "cylinder" else []
             if not found and measured:  # the round of a wall that leans
-                found = [(c.direction, c.at, c.radius) for c in f.curves
-                         if c.kind == "circle" and min(abs(c.radius - measured), abs(2 * c.radius - measured)) < 0.02 * measured]  # fmt: skip
+                found = [
+                    (c.direction, c.at, c.radius)
+                    for c in f.curves
+                    if c.kind == "circle"
+                    and min(abs(c.radius - measured), abs(2 * c.radius - measured)) < LEANING * measured
+                ]
             for way, centre, radius in found:
                 if axis is not None and abs(abs(dot(way, axis)) - 1) > 1e-9:
                     continue
@@ -248,21 +254,18 @@ class Anchors:
                 if abs(high - low - value) < SAME:
                     a, b = ([p for v, p in at if abs(v - end) < SAME] for end in (low, high))
                     return Linear(n, Feature(tuple(a), tuple(a)), Feature(tuple(b), tuple(b)))
-        turned = [f for f in found if f.surface.kind == "cylinder"]
-        for f, g in combinations(turned, 2):
-            s, t = f.surface, g.surface
+        turned = [f.surface for f in found if f.surface.kind == "cylinder"]
+        for s, t in combinations(turned, 2):
             if one_axis(s, t) and abs(abs(s.radius - t.radius) - value) < SAME:
                 way = next(w for w in AXES if abs(dot(w, s.direction)) < 0.9)
                 way = unit(plus(way, scaled(s.direction, -dot(way, s.direction))))
-                return Linear(way, *(_spot(plus(s.at, scaled(way, r))) for r in (s.radius, t.radius)), s.direction)
+                c, d = (_spot(plus(s.at, scaled(way, r))) for r in (s.radius, t.radius))
+                return Linear(way, c, d, s.direction)
             away = plus(t.at, scaled(s.at, -1.0))
             off = plus(away, scaled(s.direction, -dot(away, s.direction)))
             if abs(abs(dot(s.direction, t.direction)) - 1) < 1e-9 and abs(math.sqrt(dot(off, off)) - value) < SAME:
-                return Linear(
-                    unit(off),
-                    *(Feature((x.at,), (), ((x.at, x.radius),), x.direction) for x in (s, t)),
-                    s.direction,
-                )
+                c, d = (Feature((x.at,), (), ((x.at, x.radius),), x.direction) for x in (s, t))
+                return Linear(unit(off), c, d, s.direction)
         return None
 
     def _ways(self, link: Link | None) -> list[XYZ]:
@@ -296,6 +299,19 @@ class Anchors:
         return Pointer(tuple(every)) if every else None
 
 
+def _end(at: XYZ, way: XYZ, shown: Sequence[ShownFace]) -> Feature:
+    """What stands at an end of a size: one of the faces it was measured between, or the place itself."""
+    for f in shown:
+        s = f.surface
+        if abs(dot(s.at, way) - dot(at, way)) > SAME:
+            continue
+        if s.kind == "plane" and abs(abs(dot(s.direction, way)) - 1) < 1e-9:
+            return _of_face(f)
+        if s.kind == "cylinder" and abs(dot(s.direction, way)) < 1e-9:
+            return Feature((s.at,), (), ((s.at, s.radius),), s.direction)
+    return _spot(at)
+
+
 def _size(f: ShownFace) -> float:
     at = points(f.shape)
     return max((math.dist(at[0], p) for p in at), default=0.0)
@@ -315,8 +331,15 @@ def _spot(p: XYZ) -> Feature:
 
 def _of_face(f: ShownFace) -> Feature:
     at = tuple(points(f.shape)) or tuple(p for c in f.curves for p in (c.start, c.end))
-    reach = [(plus(c.at, scaled(w, s * c.radius))) for c in f.curves if c.kind == "circle" for w in AXES for s in (1, -1)
-             if abs(dot(w, f.surface.direction)) < 1e-6]  # fmt: skip
+    n = f.surface.direction
+    reach = [
+        plus(c.at, scaled(w, s * c.radius))
+        for c in f.curves
+        if c.kind == "circle"
+        for w in AXES
+        for s in (1, -1)
+        if abs(dot(w, n)) < 1e-6
+    ]
     every = (*at, *reach, *_ends_between(f)) or (surface(f.shape).at,)
     return Feature(every, every)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .looks import Drawn
 from .paper import XY, Box, merged, overlap
-from .placing import Placed
+from .size_shapes import Placed
 
 GAP = 9.0  # mm between views with all their sizes
 STEP = 4.0  # in which free places are looked for

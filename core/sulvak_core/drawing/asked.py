@@ -47,6 +47,11 @@ class Asked:
     number: int | None = None
 
     @property
+    def by_hand(self) -> bool:
+        """Whether it was added by hand."""
+        return self.key[0] == "a"
+
+    @property
     def proven(self) -> bool:
         return self.verdict.state in ("proven", "reference")
 

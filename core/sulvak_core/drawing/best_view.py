@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from ..part.callout import Side
-from ..solid.frame import XYZ, dot
+from ..solid.frame import XYZ, dot, plus, scaled
 from .anchors import Anchor, Angle, Feature, Linear, Pointer, Round
 from .looks import BESIDE, Drawn, Look, look_beside, main_look, side_of
 
@@ -38,10 +38,13 @@ def worth(anchor: Anchor, view: Drawn) -> float:
     if isinstance(anchor, Angle):
         if abs(dot(anchor.normal, look.towards)) < 1 - 1e-6:
             return 0.0
-        ends = [tuple(a + k * w for a, w in zip(anchor.apex, way, strict=True))
-                for way, (near, far) in zip((anchor.one, anchor.two), anchor.spans, strict=True) if far
-                for k in (near, (near + far) / 2, far)]  # fmt: skip
-        return 0.1 + (0.9 + TRUE) * (_shown(Feature((), tuple(ends)), view) if ends else 1.0)  # type: ignore[arg-type]
+        along = [
+            plus(anchor.apex, scaled(way, k))
+            for way, (near, far) in zip((anchor.one, anchor.two), anchor.spans, strict=True)
+            if far
+            for k in (near, (near + far) / 2, far)
+        ]
+        return 0.1 + (0.9 + TRUE) * (_shown(Feature((), tuple(along)), view) if along else 1.0)
     seen, either = view.share_seen([look.flat(p) for p in anchor.points])
     return 0.05 + 0.7 * max(min(1.0, 2 * seen), BEHIND * min(1.0, either))
 
@@ -72,22 +75,22 @@ def chosen(
     anchors: Sequence[Anchor],
     sides: Mapping[Side, Drawn],
     third: bool,
-    main: Side | None,
+    by_hand: Side | None,
     wanted: Sequence[Side] | None,
 ) -> list[Look]:
-    """The views in projection, the main one first. ``sides``: the part as it is seen from each; ``main`` and ``wanted``
-    where they are chosen by hand."""
+    """The views in projection, the main one first. ``sides``: the part as it is seen from each; ``by_hand``: the main
+    side, and ``wanted`` the views, where they are chosen so."""
     table = {s: np.array([worth(a, d) for a in anchors] or [0.0]) for s, d in sides.items()}
     longest = max(d.length() for d in sides.values()) or 1.0
-    if main is None:
-        order = ORDER[third]
-        first = [s for s in order if wanted is None or s in wanted] or list(order)
-        wide = {s: d.box[2] - d.box[0] for s, d in sides.items()}
-        most = max(wide.values()) or 1.0
-        main = max(
-            first,
-            key=lambda s: table[s].sum() + 1.5 * sides[s].length() / longest + wide[s] / most - 0.2 * order.index(s),
-        )
+    order = ORDER[third]
+    wide = {s: d.box[2] - d.box[0] for s, d in sides.items()}
+    most = max(wide.values()) or 1.0
+
+    def shows(s: Side) -> float:
+        return float(table[s].sum()) + 1.5 * sides[s].length() / longest + wide[s] / most - 0.2 * order.index(s)
+
+    may_be = [s for s in order if wanted is None or s in wanted] or list(order)
+    main: Side = by_hand if by_hand is not None else max(may_be, key=shows)
     middle = main_look(main)
     looks = [middle]
     beside = sorted(

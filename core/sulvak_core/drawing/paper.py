@@ -116,6 +116,10 @@ class Dimension:
     turn: float = 0.0
     c: XY = (0.0, 0.0)
 
+    def moved(self, by: XY) -> Dimension:
+        a, b, c, line, middle = (_plus(p, by) for p in (self.a, self.b, self.c, self.line, self.middle))
+        return Dimension(self.kind, self.text, a, b, line, middle, self.turn, c)
+
 
 @dataclass
 class Ink:

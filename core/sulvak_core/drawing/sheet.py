@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import shapely
 
-from ..inspect.mass import mass
+from ..inspect.mass import grams
 from ..inspect.model_lines import SIDES, Model
 from ..part.callout import Side
 from ..part.drawing_sheet import DrawingSheet
@@ -16,6 +15,8 @@ from ..part.errors import Refusal
 from ..part.units import mass_text
 from ..rebuild.engine import Build
 from ..sheet.general_tolerance import read as read_general
+from ..sheet.requirement import Requirement
+from ..solid.frame import dot, plus, scaled
 from ..solid.project import Flat
 from ..steps.registry import Document
 from . import title_block
@@ -25,9 +26,10 @@ from .asked import Asked, AskedSizes, Asker
 from .best_view import assigned, chosen
 from .centre_lines import centre_lines
 from .looks import Drawn, Look, drawn, isometric, run
-from .paper import PAPERS, SCALES, SERIES, XY, Box, Dimension, Ink, Stroke, Word, merged, moved, ratio, scaled_curve
-from .placing import Field, Placed, Wanted, place
+from .paper import PAPERS, SCALES, SERIES, XY, Box, Dimension, Ink, Stroke, Word, merged, overlap, ratio, scaled_curve
+from .placing import Field, place
 from .sections import details_of, sections_of, trace
+from .size_shapes import Placed, Wanted
 from .view_sizes import size_in
 
 NEVER = 5.0  # a part is not drawn larger than that by itself
@@ -83,13 +85,12 @@ class DrawnSheet:
     sizes: list[DrawnSize] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
     lost: dict[str, str] = field(default_factory=dict)
+    hidden: list[dict[str, str]] = field(default_factory=list)  # sizes taken off by hand: key and text
 
     def overlaps(self) -> int:
         """How often letters of sizes lie on something, or views on one another or on the title block."""
         extents = [v.extent for v in self.views]
         block = title_block.block_box(self.size)
-        from .paper import overlap
-
         views = sum(overlap(a, b) for i, a in enumerate(extents) for b in [*extents[i + 1 :], block])
         return views + sum(s.hits for s in self.sizes)
 
@@ -119,8 +120,8 @@ class _Draughtsman:
             hidden = a.key in self.settings.sizes and self.settings.sizes[a.key].hidden
             if anchor is None or hidden:
                 continue
-            same = _same(anchor, a.text)
-            if same in told and a.number is None:
+            same = _same(anchor, a.requirement)
+            if same in told and a.number is None and not a.by_hand:
                 continue  # said already by another
             told.add(same)
             self.anchors[a.key], self.by_key[a.key] = anchor, a
@@ -211,7 +212,9 @@ class _Draughtsman:
             kept.append(title_block.notes_box(size, notes))
         projected, free, traces = self._blocks(k)
         free = [*free]
-        free += [self._plain(d, k * t) for d, t in details_of(self.settings.details, [*self.projected, *self.sections], k)]
+        free += [
+            self._plain(d, k * t) for d, t in details_of(self.settings.details, [*self.projected, *self.sections], k)
+        ]
         by_hand = self.settings.places
         pictures: list[list[Block]] = [[]]
         if self.pictorial is not None:
@@ -244,9 +247,8 @@ class _Draughtsman:
     def _traces(self, d: Drawn, k: float) -> Ink:
         ink = Ink()
         for s in self.sections:
-            if abs(sum(a * b for a, b in zip(s.look.towards, d.look.towards, strict=True))) < 1e-9:
-                if self._carries(s, d):
-                    ink.add(trace(s, d, k))
+            if self._carries(s, d):
+                ink.add(trace(s, d, k))
         for det in self.settings.details:
             if det.of == d.look.name:
                 c, r = (det.centre[0] * k, det.centre[1] * k), det.radius * k
@@ -255,18 +257,8 @@ class _Draughtsman:
         return ink
 
     def _carries(self, s: Drawn, d: Drawn) -> bool:
-        """A cutting line is drawn in one view only: the first that shows it."""
-        return (
-            next(
-                (
-                    p
-                    for p in self.projected
-                    if abs(sum(a * b for a, b in zip(s.look.towards, p.look.towards, strict=True))) < 1e-9
-                ),
-                None,
-            )
-            is d
-        )
+        """A cutting line is drawn in one view only: the first in which its plane is seen as a line."""
+        return next((p for p in self.projected if p.look.level(s.look.towards)), None) is d
 
     def _block(self, d: Drawn, k: float, traces: Ink) -> Block:
         outline = _scaled(d.box, k)
@@ -301,6 +293,7 @@ class _Draughtsman:
         ink = title_block.furniture(size, self._titles(name, text), self.third)
         ink.add(title_block.written_notes(size, notes))
         sheet = DrawnSheet(name, size, text, self.third, ink, left_out=self.left_out, lost=self.asked.lost)
+        sheet.hidden = [{"key": a.key, "text": a.text} for a in self.asked.sizes if self._hid(a)]
         for b in blocks:
             d, k = b.drawn, b.scale
             own = Ink()
@@ -329,13 +322,22 @@ class _Draughtsman:
         asked = self.by_key[p.key]
         x, y = b.at
         boxes = tuple((g.bounds[0] + x, g.bounds[1] + y, g.bounds[2] + x, g.bounds[3] + y) for g in p.boxes)
-        dim = p.dimension
-        if dim is not None:
-            at = {n: (getattr(dim, n)[0] + x, getattr(dim, n)[1] + y) for n in ("a", "b", "c", "line", "middle")}
-            dim = Dimension(dim.kind, dim.text, at["a"], at["b"], at["line"], at["middle"], dim.turn, at["c"])
         return DrawnSize(
-            p.key, asked.text, b.name, asked.number, asked.proven, asked.verdict.said, p.ink.moved(b.at), boxes, p.hits, p.side, p.at, p.along, p.span, dim
-        )  # fmt: skip
+            key=p.key,
+            text=asked.text,
+            view=b.name,
+            number=asked.number,
+            proven=asked.proven,
+            said=asked.verdict.said,
+            ink=p.ink.moved(b.at),
+            boxes=boxes,
+            hits=p.hits,
+            side=p.side,
+            at=p.at,
+            along=p.along,
+            span=p.span,
+            dimension=p.dimension.moved(b.at) if p.dimension else None,
+        )
 
     # -- words -----------------------------------------------------------------------------------------------
 
@@ -347,30 +349,30 @@ class _Draughtsman:
 
     def _titles(self, paper: str, scale: str) -> title_block.Titles:
         d = self.document
-        figures = mass(d, self.build.state)
-        grams = figures["whole"]["mass"] if "whole" in figures else figures.get("mass")
-        general = d.general_tolerance if read_general(d.general_tolerance, d.unit) else ""
+        weight = grams(d, self.build.state)
         return title_block.Titles(
-            d.name.upper(), d.number, d.revision, d.material, mass_text(grams, d.mass_unit) if grams is not None else "", scale,
-            f"{paper}  1/1", self.owner.upper(), general,
-        )  # fmt: skip
+            title=d.name.upper(),
+            number=d.number,
+            revision=d.revision,
+            material=d.material,
+            mass=mass_text(weight, d.mass_unit) if weight is not None else "",
+            scale=scale,
+            sheet=f"{paper}  1/1",
+            owner=self.owner.upper(),
+            general_tolerance=d.general_tolerance if read_general(d.general_tolerance, d.unit) else "",
+        )
 
 
-def _same(anchor: Anchor, text: str) -> tuple[object, ...]:
+def _same(anchor: Anchor, r: Requirement) -> tuple[object, ...]:
     """Alike for sizes that say the same of the same place."""
     if isinstance(anchor, Linear):
-        way = anchor.way if max(anchor.way, key=abs) > 0 else tuple(-v for v in anchor.way)
-        at = sorted(round(sum(a * b for a, b in zip(way, f.points[0], strict=True)), 4) for f in (anchor.a, anchor.b))
+        way = anchor.way if max(anchor.way, key=abs) > 0 else scaled(anchor.way, -1.0)
+        at = sorted(round(dot(way, f.points[0]), 4) for f in (anchor.a, anchor.b))
         return ("linear", *(round(v, 5) for v in way), *at)
     if isinstance(anchor, Round):
-        digits = "".join(c for c in text if c.isdigit() or c in "RØ.")
-        return (
-            "round",
-            text[:0],
-            digits[-6:],
-            *(round(v, 3) for v in anchor.rings[0][0]),
-            round(anchor.rings[0][1], 4),
-        )
+        (centre, radius), n = anchor.rings[0], anchor.axis
+        across = plus(centre, scaled(n, -dot(centre, n)))
+        return (r.kind, *(round(v, 3) for v in across), *(round(abs(v), 5) for v in n), round(radius, 4))
     return (anchor,)
 
 
@@ -387,6 +389,3 @@ def _boxes(ink: Ink) -> list[Box]:
         xs, ys = zip(*w.corners(), strict=True)
         found.append((min(xs), min(ys), max(xs), max(ys)))
     return found
-
-
-__all__ = ["DrawnSheet", "DrawnSize", "DrawnView", "draw", "math", "moved"]

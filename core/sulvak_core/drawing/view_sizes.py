@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 
@@ -13,14 +14,13 @@ from .asked import Asked
 from .best_view import circle
 from .looks import Drawn
 from .paper import XY
-from .placing import WAYS, AngleSize, LeaderSize, LinearSize, Wanted
+from .size_shapes import AngleSize, LeaderSize, LinearSize, Wanted
 
+WAYS = 24  # directions in which leaders are tried
 RINGS = 4  # of alike holes that are tried for a leader
 
 
-def size_in(
-    view: Drawn, asked: Asked, anchor: Anchor, k: float, balloon: bool
-) -> Wanted | None:
+def size_in(view: Drawn, asked: Asked, anchor: Anchor, k: float, balloon: bool) -> Wanted | None:
     """A size as it is drawn in a view, ``k`` mm of the paper a mm of the part; None where nothing can be pointed at."""
     number = asked.number if balloon else None
 
@@ -37,8 +37,8 @@ def size_in(
         )
     if isinstance(anchor, Angle) and abs(dot(anchor.normal, view.look.towards)) > 1 - 1e-6:
         sides = []
-        for way, span in zip((anchor.one, anchor.two), anchor.spans, strict=True):
-            x, y = view.look.flat(way)
+        for side, span in zip((anchor.one, anchor.two), anchor.spans, strict=True):
+            x, y = view.look.flat(side)
             sides.append((math.atan2(y, x), (span[0] * k, span[1] * k)))
         (one, s1), (two, s2) = sides
         if (two - one) % math.tau > math.pi:
@@ -100,6 +100,6 @@ def _round(view: Drawn, asked: Asked, anchor: Round, k: float, number: int | Non
             break
     if not tips:
         return _pointing(view, asked, [c for c, _ in rings][:RINGS], k, number)
-    c, r = rings[0]
-    kind = "radius" if asked.requirement.kind == "radius" else "diameter"
-    return LeaderSize(asked.key, asked.text, tips, (c[0] * k, c[1] * k), number, (kind, (c[0] * k, c[1] * k), r * k))
+    large = [((c[0] * k, c[1] * k), r * k) for c, r in rings]
+    measures: Literal["radius", "diameter"] = "radius" if asked.requirement.kind == "radius" else "diameter"
+    return LeaderSize(asked.key, asked.text, tips, large[0][0], number, measures, large)

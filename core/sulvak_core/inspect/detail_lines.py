@@ -17,7 +17,9 @@ ROOM = 1.3  # times as large as its ring is drawn: the place in which a detail's
 POINT = 25.4 / 72  # mm
 
 
-def gathered(found: list[SheetView], marks: Sequence[DetailMark], mm: float | None) -> tuple[list[SheetView], dict[int, DetailMark]]:
+def gathered(
+    found: list[SheetView], marks: Sequence[DetailMark], mm: float | None
+) -> tuple[list[SheetView], dict[int, DetailMark]]:
     """The views of a page, those that are pieces of one detail put together; and which are details, by their place in
     the list. ``mm`` of the part a point of the page."""
     views, named = list(found), {}
@@ -33,15 +35,22 @@ def gathered(found: list[SheetView], marks: Sequence[DetailMark], mm: float | No
         ]
         if not mine:
             continue
-        one = SheetView(merged([v.box for v in mine]), [s for v in mine for s in v.seen], [s for v in mine for s in v.hidden],
-                        [s for v in mine for s in v.centre], [s for v in mine for s in v.lining])  # fmt: skip
+        one = SheetView(merged([v.box for v in mine]))
+        for v in mine:
+            for name in ("seen", "hidden", "centre", "lining"):
+                getattr(one, name).extend(getattr(v, name))
         views = [v for v in views if not any(v is m for m in mine)] + [one]
         named[id(one)] = mark
     return views, {i: named[id(v)] for i, v in enumerate(views) if id(v) in named}
 
 
 def compare_detail(
-    page: Page, view: SheetView, mark: DetailMark, others: Sequence[tuple[SheetView, Compared]], model: Model, tolerance: float
+    page: Page,
+    view: SheetView,
+    mark: DetailMark,
+    others: Sequence[tuple[SheetView, Compared]],
+    model: Model,
+    tolerance: float,
 ) -> Compared | None:
     """A detail held against the part. It lies on it as what its ring shows of the view that the ring is on; None where
     that is not placed."""
@@ -68,7 +77,12 @@ def compare_detail(
                 best = (score, tried)
         assert best is not None
         made = best[1]
-        made.name, made.missing, made.edges, made.shown = f"detail {mark.letter}", [], 0.0, 0.0  # it is to show a part only
+        made.name, made.missing, made.edges, made.shown = (
+            f"detail {mark.letter}",
+            [],
+            0.0,
+            0.0,
+        )  # it is to show a part only
         return made
     return None
 

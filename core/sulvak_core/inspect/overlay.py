@@ -12,8 +12,9 @@ from ..part.document import PlacedView, Side
 from ..part.errors import Refusal
 from ..solid.outline import Lines, lines
 from ..solid.shapes import Shape
+from .compared_view import Compared, Piece, Place
 from .model_lines import DEEP, SIDES
-from .sheet_lines import Compared, Piece, Place, SheetLines
+from .sheet_lines import SheetLines
 
 XY = tuple[float, float]
 Box = tuple[float, float, float, float]

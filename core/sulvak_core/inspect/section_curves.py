@@ -22,10 +22,10 @@ OFF = 0.01  # mm that section lining may end off a round edge
 NEAR = 1e-6
 
 
-def section_curves(model: Model, side: Side, at: float, lining: float = LINING) -> dict[str, list[Flat]]:
-    """A part cut at a coordinate of its own axis (mm), seen from a side: CUT, OUTLINE, SMOOTH and LINING, mm to the right
-    and up from the part's origin. ``lining``: mm of the part from one of its lines to the next. Raises Refusal where the
-    plane misses the part."""
+def section_curves(model: Model, side: Side, at: float, apart: float = LINING) -> dict[str, list[Flat]]:
+    """A part cut at a coordinate of its own axis (mm), seen from a side: CUT, OUTLINE, SMOOTH and LINING, mm to the
+    right and up from the part's origin. ``apart``: mm of the part from one line of lining to the next. Raises Refusal
+    where the plane misses the part."""
     towards, right = SIDES[side]
     depth = at * sum(towards)
     behind = model.behind(Seen(side, depth))
@@ -44,7 +44,7 @@ def section_curves(model: Model, side: Side, at: float, lining: float = LINING) 
     outlines = [o for face in cut for o in face_outline(face, frame)]
     known = {o.key() for o in outlines}
     seen = [c for c in found.seen if c.key() not in known]
-    lining = [line for face in cut for line in _lined(face, frame, lining)]
+    lining = [line for face in cut for line in _lined(face, frame, apart)]
     return {"CUT": outlines, "OUTLINE": seen, "SMOOTH": found.smooth, "LINING": lining}
 
 

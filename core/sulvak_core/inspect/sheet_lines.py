@@ -40,8 +40,9 @@ GOOD = 1.1  # a view so well explained need not be tried any further
 PARTLY = 0.01  # what it costs that only a part of a view is cut
 LINED = 0.6  # of a view that a section is lined at least
 UNLIKELY = 0.15  # what it costs to take a view for a section of which less is lined
+SURE = 0.999  # explained so well it need not be tried as seen from elsewhere
 LIKELY = 0.6  # of a picture's lines that edges explain, or it is none of the part
-PICTORIAL: tuple[XYZ, ...] = tuple((x, y, z) for z in (1.0, -1.0) for y in (-1.0, 1.0) for x in (1.0, -1.0))
+PICTORIAL: tuple[XYZ, ...] = tuple((x, y, z) for z in (1.0, -1.0) for x in (1.0, -1.0) for y in (-1.0, 1.0))
 WHOLE = 0.85  # of a view that is lined: it is cut all through
 
 
@@ -109,6 +110,8 @@ def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> C
         score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
         if best is None or score > best[0]:
             best = (score, made)
+        if score > SURE:
+            break
     return best[1] if best and best[0] > LIKELY else None
 
 

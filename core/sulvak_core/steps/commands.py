@@ -19,6 +19,7 @@ from ..part.shop import ShopLimits
 from ..part.units import MassUnit
 from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
+from .drawing_commands import AddSize, PlaceSizes, PlaceViews, RemoveSize, SetDrawing
 from .kinds.sketch import Projection
 from .registry import AnyStep
 from .sheet_commands import (
@@ -411,6 +412,11 @@ _Single = (
     | DeleteCallout
     | GaugeCallout
     | LinkCallout
+    | SetDrawing
+    | PlaceSizes
+    | PlaceViews
+    | AddSize
+    | RemoveSize
 )
 
 

@@ -1211,6 +1211,28 @@ export interface components {
             sheet: components["schemas"]["SheetFile"];
         };
         /**
+         * AddSize
+         * @description A size more on the drawing, measured between places of the part.
+         */
+        AddSize: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add_size";
+            gauged: components["schemas"]["Gauged"];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * View
+             * @default
+             */
+            view: string | "";
+        };
+        /**
          * AddStep
          * @description ``after`` None puts it at the hold point, or at the end.
          */
@@ -1224,6 +1246,20 @@ export interface components {
             do: "add_step";
             /** Step */
             step: components["schemas"]["SketchStep"] | components["schemas"]["ExtrudeStep"] | components["schemas"]["RevolveStep"] | components["schemas"]["RibStep"] | components["schemas"]["HoleStep"] | components["schemas"]["TextStep"] | components["schemas"]["PatternStep"] | components["schemas"]["FilletStep"] | components["schemas"]["ChamferStep"] | components["schemas"]["DraftStep"] | components["schemas"]["ShellStep"] | components["schemas"]["CombineStep"] | components["schemas"]["SplitStep"] | components["schemas"]["sulvak_core__steps__kinds__move__MoveStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["DatumStep"] | components["schemas"]["ImportStep"] | components["schemas"]["BodyStep"];
+        };
+        /**
+         * AddedSize
+         * @description A size added by hand, measured between places of the part; ``text``: empty for what it measures.
+         */
+        AddedSize: {
+            gauged: components["schemas"]["Gauged"];
+            /** Id */
+            id: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * AdviceOut
@@ -1997,7 +2033,7 @@ export interface components {
              */
             answer: "whole" | "changes";
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["Together"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"] | components["schemas"]["Together"];
             /**
              * Settled
              * @default 0
@@ -2289,6 +2325,29 @@ export interface components {
             name: string;
         };
         /**
+         * DetailAsked
+         * @description A detail: what lies in a circle of the view ``of`` (centre in mm of the part to the right and up from its origin;
+         *     radius in mm), drawn ``times`` as large as the view.
+         */
+        DetailAsked: {
+            /** Centre */
+            centre: [
+                number,
+                number
+            ];
+            /** Letter */
+            letter: string;
+            /** Of */
+            of: string;
+            /** Radius */
+            radius: number;
+            /**
+             * Times
+             * @default 2
+             */
+            times: number;
+        };
+        /**
          * Dimension
          * @description A size. ``expr`` is what was typed; a reference dimension (``driving`` false) only measures.
          *
@@ -2360,6 +2419,7 @@ export interface components {
              * @default
              */
             description: string;
+            drawing?: components["schemas"]["DrawingSheet"];
             /**
              * Format
              * @default sulvak-part
@@ -2368,10 +2428,10 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            format_version: 5;
+            format_version: 6;
             /** Further */
             further?: components["schemas"]["SheetFile"][];
             /**
@@ -2509,6 +2569,34 @@ export interface components {
             suppressed: boolean;
         };
         /**
+         * DrawingChanges
+         * @description Only the fields that are given change. ``main`` and ``views`` None: chosen by themselves.
+         */
+        DrawingChanges: {
+            /** Balloons */
+            balloons?: boolean | null;
+            /** Details */
+            details?: components["schemas"]["DetailAsked"][] | null;
+            /** Hidden Lines */
+            hidden_lines?: boolean | null;
+            /** Isometric */
+            isometric?: boolean | null;
+            /** Main */
+            main?: ("front" | "top" | "right" | "left" | "under" | "back") | null;
+            /** Notes */
+            notes?: string[] | null;
+            /** Paper */
+            paper?: ("auto" | "A4" | "A3" | "A2" | "A1" | "A0" | "A" | "B" | "C" | "D") | null;
+            /** Portrait */
+            portrait?: boolean | null;
+            /** Scale */
+            scale?: string | null;
+            /** Sections */
+            sections?: components["schemas"]["SectionAsked"][] | null;
+            /** Views */
+            views?: ("front" | "top" | "right" | "left" | "under" | "back")[] | null;
+        };
+        /**
          * DrawingOut
          * @description What a file holds: its layers with an outline each (SVG path, y down), notes, sizes, and what was left out.
          */
@@ -2547,6 +2635,68 @@ export interface components {
             sizes: string[];
             /** Unit */
             unit: ("mm" | "cm" | "m" | "in" | "ft") | null;
+        };
+        /**
+         * DrawingSheet
+         * @description A part's drawing. ``paper`` by ISO 5457 (A4 … A0) or ASME Y14.1 (A … D); ``scale`` such as ``1:2``, empty for the
+         *     largest that fits; ``main``: the side that the others are arranged round; ``views`` None: those that are needed;
+         *     ``places``: where the middle of a view was put by hand, in mm from the paper's lower left corner.
+         */
+        DrawingSheet: {
+            /** Added */
+            added?: components["schemas"]["AddedSize"][];
+            /**
+             * Balloons
+             * @default false
+             */
+            balloons: boolean;
+            /** Details */
+            details?: components["schemas"]["DetailAsked"][];
+            /**
+             * Hidden Lines
+             * @default true
+             */
+            hidden_lines: boolean;
+            /**
+             * Isometric
+             * @default true
+             */
+            isometric: boolean;
+            /** Main */
+            main?: ("front" | "top" | "right" | "left" | "under" | "back") | null;
+            /** Notes */
+            notes?: string[];
+            /**
+             * Paper
+             * @default auto
+             * @enum {string}
+             */
+            paper: "auto" | "A4" | "A3" | "A2" | "A1" | "A0" | "A" | "B" | "C" | "D";
+            /** Places */
+            places?: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /**
+             * Portrait
+             * @default false
+             */
+            portrait: boolean;
+            /**
+             * Scale
+             * @default
+             */
+            scale: string;
+            /** Sections */
+            sections?: components["schemas"]["SectionAsked"][];
+            /** Sizes */
+            sizes?: {
+                [key: string]: components["schemas"]["SizePlace"];
+            };
+            /** Views */
+            views?: ("front" | "top" | "right" | "left" | "under" | "back")[] | null;
         };
         /**
          * DrawnIn
@@ -4642,6 +4792,21 @@ export interface components {
             volume: number;
         };
         /**
+         * PlaceSizes
+         * @description Put sizes of the drawing somewhere by hand, or (None) back to where they stand by themselves.
+         */
+        PlaceSizes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place_sizes";
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["SizePlace"] | null;
+            };
+        };
+        /**
          * PlaceViewIn
          * @description Two opposite corners of a view (shares of the page), and from which side it is seen where that is known;
          *     ``instead`` of which of those placed before.
@@ -4664,6 +4829,24 @@ export interface components {
             side?: ("front" | "top" | "right" | "left" | "under" | "back") | null;
             /** Version */
             version: number;
+        };
+        /**
+         * PlaceViews
+         * @description Put the middles of views somewhere on the paper (mm), or (None) back to where they stand by themselves.
+         */
+        PlaceViews: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place_views";
+            /** Places */
+            places: {
+                [key: string]: [
+                    number,
+                    number
+                ] | null;
+            };
         };
         /**
          * PlacedView
@@ -4897,6 +5080,19 @@ export interface components {
             number: number;
         };
         /**
+         * RemoveSize
+         * @description Take a size away that was added by hand.
+         */
+        RemoveSize: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_size";
+            /** Size */
+            size: string;
+        };
+        /**
          * RemoveStep
          * @description Bodies taken out of the part.
          */
@@ -5070,6 +5266,21 @@ export interface components {
             radius: string;
         };
         /**
+         * SectionAsked
+         * @description A section: seen from ``side``, cut at a coordinate of the part's own axis (mm).
+         */
+        SectionAsked: {
+            /** At */
+            at: number;
+            /** Letter */
+            letter: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "front" | "top" | "right" | "left" | "under" | "back";
+        };
+        /**
          * SeenFrom
          * @description A view: ``towards`` the viewer, ``right`` on the board, two directions square to each other; ids of bodies.
          */
@@ -5120,6 +5331,15 @@ export interface components {
              * @enum {string}
              */
             do: "set_callout";
+        };
+        /** SetDrawing */
+        SetDrawing: {
+            changes: components["schemas"]["DrawingChanges"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_drawing";
         };
         /**
          * SetExpression
@@ -5461,6 +5681,35 @@ export interface components {
             value: number;
             /** What */
             what: string;
+        };
+        /**
+         * SizePlace
+         * @description Where a size was put by hand. ``view``: empty for the one that shows it best; ``hidden``: not drawn. ``at``: of a
+         *     dimension how far its text stands from its middle along it, and how far its line lies outside the view's outline on
+         *     its ``side`` (−1: below or left); of a leader its knee from what it points to; mm on the paper.
+         */
+        SizePlace: {
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Side
+             * @default 1
+             * @enum {integer}
+             */
+            side: -1 | 1;
+            /**
+             * View
+             * @default
+             */
+            view: string | "";
         };
         /**
          * Sketch
@@ -6536,7 +6785,7 @@ export interface components {
          */
         Together: {
             /** Commands */
-            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"])[];
+            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

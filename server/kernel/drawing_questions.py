@@ -25,7 +25,7 @@ class DrawingQuestions(WorkerTools):
             self.sheets[key] = draw(document, made, request["owner"])
         return document, self.sheets[key]
 
-    def drawing(self, request: dict[str, Any]) -> str:
+    def drawing_sheet(self, request: dict[str, Any]) -> str:
         """What stands on the drawing, with all that is drawn as SVG; a string of JSON."""
         from sulvak_core.drawing.told import told
         from sulvak_core.exchange.drawing_svg import drawing_svg
@@ -33,7 +33,7 @@ class DrawingQuestions(WorkerTools):
         document, sheet = self._sheet(request)
         return json.dumps({**told(sheet), "svg": drawing_svg(sheet, document.name).decode()})
 
-    def drawing_file(self, request: dict[str, Any]) -> str:
+    def drawing_sheet_file(self, request: dict[str, Any]) -> str:
         """The drawing as SVG, PDF or DXF; its bytes in base 64, as a string of JSON."""
         from sulvak_core.exchange.drawing_dxf import drawing_dxf
         from sulvak_core.exchange.drawing_pdf import drawing_pdf

@@ -50,6 +50,7 @@ WEB_ROOMS = [
     "sketch",
     "steps",
     "inspect",
+    "drawing",
     "sheet",
     "route",
     "shell",

@@ -36,6 +36,8 @@ def test_unknown_and_forbidden_look_alike(service: Service) -> None:
         "/inspection",
         "/inspection.csv",
         "/export/step",
+        "/drawing",
+        "/drawing/file/pdf",
         "/mesh/m1",
         "/sketches/s1/motions",
     ]

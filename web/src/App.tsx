@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Navigate, Route, Routes } from "react-router";
 import { get } from "./api/client";
 import type { Me } from "./api/types";
+import { DrawingPage } from "./drawing/DrawingPage";
 import { InspectionPage } from "./inspect/InspectionPage";
 import { Library } from "./library/Library";
 import { SignIn } from "./library/SignIn";
@@ -23,6 +24,7 @@ export function App() {
       <Route path="/" element={<Library me={me.data} />} />
       <Route path="/parts/:id" element={<BoardPage />} />
       <Route path="/parts/:id/inspection" element={<InspectionPage />} />
+      <Route path="/parts/:id/drawing" element={<DrawingPage />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>
   );

@@ -316,6 +316,8 @@ class _Draughtsman:
             )
             for p in b.placed:
                 sheet.sizes.append(self._size(p, b))
+        order = {key: i for i, key in enumerate(self.by_key)}  # callouts by their numbers, then the route's sizes
+        sheet.sizes.sort(key=lambda s: order[s.key])
         return sheet
 
     def _size(self, p: Placed, b: Block) -> DrawnSize:

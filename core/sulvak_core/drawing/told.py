@@ -52,4 +52,6 @@ def _size(s: DrawnSize) -> dict[str, Any]:
         "at": list(s.at),
         "along": list(s.along) if s.along else None,
         "span": list(s.span),
+        "apex": list(s.dimension.a) if kind == "arc" and s.dimension else None,
+        "middle": list(s.dimension.middle) if s.dimension else None,
     }

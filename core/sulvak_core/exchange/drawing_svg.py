@@ -38,7 +38,7 @@ def _ink(out: io.StringIO, ink: Ink) -> None:
     for name, curves in layers.items():
         width, dashes = LINES[name]  # type: ignore[index]
         dash = f' stroke-dasharray="{" ".join(f"{d:g}" for d in dashes)}"' if dashes else ""
-        out.write(f'<g class="{name.lower()}" stroke-width="{width:g}"{dash}>{"".join(curves)}</g>\n')
+        out.write(f'<g data-layer="{name.lower()}" stroke-width="{width:g}"{dash}>{"".join(curves)}</g>\n')
     if ink.arrows:
         heads = "".join(_head(a) for a in ink.arrows)
         out.write(f'<g fill="{COLOUR}" stroke="none">{heads}</g>\n')

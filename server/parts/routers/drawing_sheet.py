@@ -39,8 +39,9 @@ class SheetViewPlaced(Schema):
 
 class SheetSizePlaced(Schema):
     """A size on the paper, in the group ``size-{key}`` of the SVG. ``kind``: with a dimension line, an arc or a leader;
-    ``at`` and ``side`` as the command place_sizes takes them; ``along``: the way of its line; ``span``: where the outline
-    lies across it, mm from the view's origin. ``proven``: the part has it so."""
+    ``at`` and ``side`` as the command place_sizes takes them; ``along``: the way of its line; ``span``: where the
+    outline lies across it, mm from the view's origin; ``apex`` of an angle and ``middle`` of the letters on the paper.
+    ``proven``: the part has it so."""
 
     key: str
     text: str
@@ -55,6 +56,8 @@ class SheetSizePlaced(Schema):
     at: Mm2
     along: Mm2 | None
     span: Mm2
+    apex: Mm2 | None  # of an angle
+    middle: Mm2 | None  # of its letters
 
 
 class SizeLost(Schema):
@@ -68,8 +71,9 @@ class SizeTakenOff(Schema):
 
 
 class DrawingSheetOut(Schema):
-    """The drawing as it is made from the part now. ``left_out``: sizes that no view shows; ``lost``: sizes added by hand
-    whose places are gone; ``hidden``: sizes taken off by hand; ``overlaps``: how often something lies on something."""
+    """The drawing as it is made from the part now. ``left_out``: sizes that no view shows; ``lost``: sizes added by
+    hand whose places are gone; ``hidden``: sizes taken off by hand; ``overlaps``: how often something lies on
+    something."""
 
     paper: str
     size: Mm2
@@ -87,7 +91,7 @@ class DrawingSheetOut(Schema):
 def get_drawing(request: HttpRequest, part_id: UUID) -> Any:
     """The drawing of the part as it is."""
     part, _ = part_for(request.user, part_id)
-    key = ask(part.pk, part.version, {"do": "drawing", "owner": part.workspace.name})
+    key = ask(part.pk, part.version, {"do": "drawing_sheet", "owner": part.workspace.name})
     return json.loads(bytes(wait_for(key, SECONDS, LATE).data))
 
 
@@ -97,7 +101,7 @@ def get_drawing_file(request: HttpRequest, part_id: UUID, form: str) -> HttpResp
     part, _ = part_for(request.user, part_id)
     if form not in MEDIA:
         raise Refusal("Sulvak writes drawings as PDF, SVG and DXF.")
-    key = ask(part.pk, part.version, {"do": "drawing_file", "form": form, "owner": part.workspace.name})
+    key = ask(part.pk, part.version, {"do": "drawing_sheet_file", "form": form, "owner": part.workspace.name})
     data = base64.b64decode(json.loads(bytes(wait_for(key, SECONDS, LATE).data)))
     name = f"{part.document['number'] or part.document['name']} drawing {part.document['revision']}"
     return attachment(data, MEDIA[form], name, form)

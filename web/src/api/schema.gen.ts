@@ -309,6 +309,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drawing
+         * @description The drawing of the part as it is.
+         */
+        get: operations["parts_routers_drawing_sheet_get_drawing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/drawing/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drawing File
+         * @description The drawing as PDF, SVG or DXF.
+         */
+        get: operations["parts_routers_drawing_sheet_get_drawing_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/drawings": {
         parameters: {
             query?: never;
@@ -2697,6 +2737,37 @@ export interface components {
             };
             /** Views */
             views?: ("front" | "top" | "right" | "left" | "under" | "back")[] | null;
+        };
+        /**
+         * DrawingSheetOut
+         * @description The drawing as it is made from the part now. ``left_out``: sizes that no view shows; ``lost``: sizes added by
+         *     hand whose places are gone; ``hidden``: sizes taken off by hand; ``overlaps``: how often something lies on
+         *     something.
+         */
+        DrawingSheetOut: {
+            /** Hidden */
+            hidden: components["schemas"]["SizeTakenOff"][];
+            /** Left Out */
+            left_out: string[];
+            /** Lost */
+            lost: components["schemas"]["SizeLost"][];
+            /** Overlaps */
+            overlaps: number;
+            /** Paper */
+            paper: string;
+            /** Scale */
+            scale: string;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Sizes */
+            sizes: components["schemas"]["SheetSizePlaced"][];
+            /** Svg */
+            svg: string;
+            /** Views */
+            views: components["schemas"]["SheetViewPlaced"][];
         };
         /**
          * DrawnIn
@@ -5483,6 +5554,102 @@ export interface components {
             views: components["schemas"]["ViewOut"][];
         };
         /**
+         * SheetSizePlaced
+         * @description A size on the paper, in the group ``size-{key}`` of the SVG. ``kind``: with a dimension line, an arc or a leader;
+         *     ``at`` and ``side`` as the command place_sizes takes them; ``along``: the way of its line; ``span``: where the
+         *     outline lies across it, mm from the view's origin; ``apex`` of an angle and ``middle`` of the letters on the paper.
+         *     ``proven``: the part has it so.
+         */
+        SheetSizePlaced: {
+            /** Along */
+            along: [
+                number,
+                number
+            ] | null;
+            /** Apex */
+            apex: [
+                number,
+                number
+            ] | null;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Boxes */
+            boxes: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "arc" | "leader";
+            /** Middle */
+            middle: [
+                number,
+                number
+            ] | null;
+            /** Number */
+            number: number | null;
+            /** Overlaps */
+            overlaps: number;
+            /** Proven */
+            proven: boolean;
+            /** Said */
+            said: string;
+            /** Side */
+            side: number;
+            /** Span */
+            span: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+            /** View */
+            view: string;
+        };
+        /**
+         * SheetViewPlaced
+         * @description A view on the paper: where the part's origin lies (mm from the lower left corner), how many times as large as the
+         *     part; boxes (left, low, right, high) round the part and round all that belongs to it.
+         */
+        SheetViewPlaced: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Extent */
+            extent: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Scale */
+            scale: number;
+            /** Seat */
+            seat: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * ShellStep
          * @description A body hollowed to a wall; open where ``faces`` are taken off, closed all round without any.
          */
@@ -5657,6 +5824,13 @@ export interface components {
             ];
             silhouette: components["schemas"]["FaceRef"];
         };
+        /** SizeLost */
+        SizeLost: {
+            /** Key */
+            key: string;
+            /** Said */
+            said: string;
+        };
         /**
          * SizeOut
          * @description A size that can be changed by itself; ``value`` in mm, degrees or plain.
@@ -5710,6 +5884,13 @@ export interface components {
              * @default
              */
             view: string | "";
+        };
+        /** SizeTakenOff */
+        SizeTakenOff: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
         };
         /**
          * Sketch
@@ -7543,6 +7724,49 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MadeOut"];
                 };
+            };
+        };
+    };
+    parts_routers_drawing_sheet_get_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingSheetOut"];
+                };
+            };
+        };
+    };
+    parts_routers_drawing_sheet_get_drawing_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -59,3 +59,7 @@ export type Met = S["MetOut"];
 export type Weighing = S["WeighingOut"];
 export type ChangedPart = S["ChangedOut"];
 export type Measured = S["MeasuredOut"];
+export type DrawnSheet = S["DrawingSheetOut"];
+export type DrawnSize = S["SheetSizePlaced"];
+export type DrawnView = S["SheetViewPlaced"];
+export type DrawingSheet = S["DrawingSheet"];

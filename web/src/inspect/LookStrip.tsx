@@ -13,6 +13,7 @@ import {
   drawAs,
   hide,
   measureBody,
+  onDrawing,
   proveBy,
   span,
   startMeasuring,
@@ -178,6 +179,17 @@ function Slip() {
                       onClick={() => calloutOf(f)}
                     >
                       callout
+                    </button>
+                  )}
+                  {f.callout && editable() && (
+                    <button
+                      type="button"
+                      className="font-cond text-pencil underline"
+                      title="Put it on the drawing, where it follows the part"
+                      aria-label={`${f.name} on the drawing`}
+                      onClick={() => onDrawing(f)}
+                    >
+                      drawing
                     </button>
                   )}
                   {f.callout && asked && editable() && (

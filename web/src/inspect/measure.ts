@@ -158,6 +158,12 @@ export async function calloutOf(figure: Measured["figures"][number]) {
     showMessage(`Callout ${number}, ${figure.callout}: measured with every build from now on.`);
 }
 
+/** A figure that was measured goes on the drawing, where it follows the part. */
+export async function onDrawing(figure: Measured["figures"][number]) {
+  if (await run({ do: "add_size", gauged: gaugedBy(figure), text: "" }))
+    showMessage(`${figure.text} is on the drawing now, and follows the part.`);
+}
+
 async function send(picks: components["schemas"]["PickIn"][]) {
   turn += 1;
   const mine = turn;

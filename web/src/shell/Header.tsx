@@ -124,6 +124,9 @@ export function Header() {
       <Link className="btn" to={`/parts/${part.id}/inspection`}>
         Inspection
       </Link>
+      <Link className="btn" to={`/parts/${part.id}/drawing`}>
+        Drawing
+      </Link>
       <OutMenu />
     </header>
   );

@@ -74,7 +74,11 @@ def report_pdf(
     )  # fmt: skip
     story: list[Any] = [_top(title, rows, heading, lines), Spacer(1, 5 * mm), _table(document, rows)]
     if uncovered:
-        story += [Spacer(1, 5 * mm), _text("Sizes that no callout speaks of", 10), _text("; ".join(uncovered), 8)]
+        story += [
+            Spacer(1, 5 * mm),
+            paragraph("Sizes that no callout speaks of", 10),
+            paragraph("; ".join(uncovered), 8),
+        ]
     foot = plain(" · ".join(v for k, v in heading.items() if k in ("part", "number", "revision", "version") and v))
     extra = _sheet_pages(document, sheets)
 
@@ -101,7 +105,8 @@ def report_pdf(
 # -- the head and the table --------------------------------------------------------------------------------
 
 
-def _text(words: str, size: float, colour: Any = INK) -> Paragraph:
+def paragraph(words: str, size: float, colour: Any = INK) -> Paragraph:
+    """Words in the report's letters."""
     safe = plain(words).replace("&", "&amp;").replace("<", "&lt;")
     return Paragraph(safe, ParagraphStyle("p", fontName=FONT, fontSize=size, leading=size * 1.25, textColor=colour))
 
@@ -109,11 +114,14 @@ def _text(words: str, size: float, colour: Any = INK) -> Paragraph:
 def _top(title: str, rows: Sequence[Mapping[str, Any]], heading: Mapping[str, str], lines: Lines | None) -> Table:
     judged = [r for r in rows if r["verdict"] not in ("note", "reference")]
     proven = sum(r["verdict"] == "proven" for r in judged)
-    told = [[_text(k, 8, PENCIL), _text(v, 8)] for k, v in heading.items() if v]
+    told = [[paragraph(k, 8, PENCIL), paragraph(v, 8)] for k, v in heading.items() if v]
     told.append(
-        [_text("proven", 8, PENCIL), _text(f"{proven} of {len(judged)}", 8, PROOF if proven == len(judged) else RED)]
+        [
+            paragraph("proven", 8, PENCIL),
+            paragraph(f"{proven} of {len(judged)}", 8, PROOF if proven == len(judged) else RED),
+        ]
     )
-    left = [_text(title, 16), Spacer(1, 3 * mm), Table(told, colWidths=[32 * mm, 110 * mm], style=_STATED)]
+    left = [paragraph(title, 16), Spacer(1, 3 * mm), Table(told, colWidths=[32 * mm, 110 * mm], style=_STATED)]
     picture = _Part(lines, 96 * mm, 62 * mm)
     return Table([[left, picture]], colWidths=[PAPER[0] - 2 * EDGE - 100 * mm, 100 * mm], style=_TOP)
 
@@ -126,7 +134,7 @@ _COLUMNS = (12, 50, 20, 20, 20, 22, 18, 30, 20, 57)  # mm
 
 def _table(document: Document, rows: Sequence[Mapping[str, Any]]) -> LongTable:
     names = ("No.", "Callout", "Nominal", "Least", "Most", "Measured", "Off", "Within limits", "Verdict", "How")
-    body: list[list[Any]] = [[_text(n, 7.5, PENCIL) for n in names]]
+    body: list[list[Any]] = [[paragraph(n, 7.5, PENCIL) for n in names]]
     for r in rows:
         k = MM_PER[document.unit] if r["unit"] == "mm" else 1.0
         sign = "°" if r["unit"] == "°" else ""
@@ -138,12 +146,12 @@ def _table(document: Document, rows: Sequence[Mapping[str, Any]]) -> LongTable:
         how = r["how"] if r["verdict"] != "out" else f"{r['said']}. {r['how']}"
         body.append(
             [
-                _text(str(r["number"]), 8),
-                _text(r["text"], 8),
-                *(_text(f, 8) for f in figures),
+                paragraph(str(r["number"]), 8),
+                paragraph(r["text"], 8),
+                *(paragraph(f, 8) for f in figures),
                 _Bar(r, 28 * mm, 4 * mm),
-                _text(r["verdict"], 8, tone),
-                _text(how, 6.5, PENCIL),
+                paragraph(r["verdict"], 8, tone),
+                paragraph(how, 6.5, PENCIL),
             ]
         )
     style = [

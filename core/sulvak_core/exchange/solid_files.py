@@ -30,9 +30,9 @@ def _description(document: Document) -> list[str]:
     return [f"{key}: {value}"[:240] for key, value in known.items() if value]
 
 
-def step(document: Document, state: State, schema: Schema = "AP214") -> bytes:
+def step(document: Document, state: State, schema: Schema = "AP214", written: str = "") -> bytes:
     """STEP, one solid per body with name, colour, material, and its volume, surface and centroid to be checked by; in
-    the part's own unit."""
+    the part's own unit. ``written``: the time it says of itself (ISO 8601), empty for now."""
     need_bodies(state)
     items = []
     for b, name in zip(state.bodies, names(document, state), strict=True):
@@ -44,7 +44,7 @@ def step(document: Document, state: State, schema: Schema = "AP214") -> bytes:
             items.append(NamedShape(b.shape, name, b.colour, material, density))
             continue
         items.append(NamedShape(b.shape, name, b.colour, material, density, known.volume, known.area, known.centre))
-    return step_bytes(items, _title(document), _description(document), schema, document.unit)
+    return step_bytes(items, _title(document), _description(document), schema, document.unit, written)
 
 
 def names(document: Document, state: State) -> list[str]:

@@ -33,6 +33,7 @@ from OCP.XCAFDoc import (
 from ..part.units import LengthUnit
 from .frame import XYZ
 from .shapes import KernelError, Shape, solids, volume
+from .step_order import in_order
 
 
 @dataclass
@@ -77,10 +78,12 @@ def step_bytes(
     description: Sequence[str] = (),
     schema: Schema = "AP214",
     unit: LengthUnit = "mm",
+    written: str = "",
 ) -> bytes:
     """A STEP file of the solids, each with its name, colour and what it can be checked by, lengths in ``unit``.
 
-    ``title`` becomes the file's name, ``description`` the lines of its description.
+    ``title`` becomes the file's name, ``description`` the lines of its description. ``written``: the time that it says
+    of itself (``2031-05-12T08:30:00``), and then the same solids give the same bytes; empty for now.
     """
     document = TDocStd_Document(TCollection_ExtendedString("sulvak"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
@@ -115,6 +118,8 @@ def step_bytes(
         raise KernelError("The part could not be written as STEP.", "transfer failed")
     header = APIHeaderSection_MakeHeader(writer.ChangeWriter().Model())
     header.SetName(TCollection_HAsciiString(TITLE))
+    if written:
+        header.SetTimeStamp(TCollection_HAsciiString(written))
     header.SetDescriptionValue(1, TCollection_HAsciiString(DESCRIPTION))
     header.SetAuthorValue(1, TCollection_HAsciiString(""))
     header.SetOrganizationValue(1, TCollection_HAsciiString(""))
@@ -130,7 +135,7 @@ def step_bytes(
         text = text.replace(f"'{NAME}-{k}.'", part21(item.name))
         text = text.replace(f"'{MATERIAL}-{k}.'", part21(item.material))
     text = text.replace(f"'{DESCRIPTION}'", ",".join(part21(d) for d in description) or "''", 1)
-    return text.encode("latin-1")
+    return (in_order(text) if written else text).encode("latin-1")
 
 
 def _quiet() -> None:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
-from OCP.BinTools import BinTools
+from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Face, BRepCheck_NoError, BRepCheck_Shell, BRepCheck_Wire
@@ -211,12 +211,13 @@ def _closed(shell: Shape) -> bool:
 
 
 def to_bytes(items: list[Solid]) -> bytes:
-    """Solids with their tags, for keeping; read back by from_bytes."""
+    """Solids with their tags, for keeping, without the triangles they were given; read back by from_bytes."""
     import io
     import json
 
     stream = io.BytesIO()
-    BinTools.Write_s(compound([s.shape for s in items]), stream)
+    newest = BinTools_FormatVersion.BinTools_FormatVersion_CURRENT
+    BinTools.Write_s(compound([s.shape for s in items]), stream, False, False, newest)
     tags = [[sorted(s.face_tags(f)) for f in faces(s.shape)] for s in items]
     head = json.dumps(tags).encode()
     return len(head).to_bytes(8, "little") + head + stream.getvalue()

@@ -21,7 +21,7 @@ from urllib.parse import quote, urlsplit, urlunsplit
 import psycopg
 from tools.places import ROOT
 from tools.postgres import free_port
-from tools.processes import web_command, worker_command
+from tools.processes import inbox_command, web_command, worker_command
 
 PASSWORD = "kite-and-ballast"
 
@@ -56,11 +56,14 @@ class Service:
             "SULVAK_DEMO": "1",
             "SULVAK_KERNEL_SECONDS": "60",
             "SULVAK_KERNEL_MEMORY": str(3 << 30),
+            "SULVAK_SHOP_INBOX": f"http://127.0.0.1:{free_port()}",
         }
+        self.folder = folder
         self.log = (folder / "service.log").open("ab")
         self.signed: dict[str, list[http.cookiejar.Cookie]] = {}  # by name: what a browser keeps of having signed in
         self.web: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
+        self.inbox: subprocess.Popen[bytes] | None = None
 
     def create(self) -> None:
         """The database: a copy of one that is prepared once for all services of a run."""
@@ -126,6 +129,11 @@ class Service:
             time.sleep(0.1)
         raise AssertionError(f"the web server did not come up; see {self.log.name}")
 
+    def start_inbox(self) -> None:
+        """The shop's inbox, which looks at a pack for half a second."""
+        port = int(self.env["SULVAK_SHOP_INBOX"].rsplit(":", 1)[1])
+        self.inbox = self._start(inbox_command(port, self.folder / "inbox", 0.5))
+
     def start_worker(self) -> None:
         self.worker = self._start(worker_command())
 
@@ -136,7 +144,7 @@ class Service:
         process.wait()
 
     def close(self) -> None:
-        for process in (self.web, self.worker):
+        for process in (self.web, self.worker, self.inbox):
             if process is not None and process.poll() is None:
                 os.killpg(process.pid, signal.SIGKILL)
                 process.wait()

@@ -68,6 +68,13 @@ def worker_command() -> list[str]:
     return [str(PYTHON), "server/manage.py", "work"]
 
 
+def inbox_command(port: int | None = None, folder: Path | None = None, seconds: float = 5.0) -> list[str]:
+    """The simulated shop's inbox: on loopback, at the port that the servers are told of."""
+    at = port or int(os.environ["SULVAK_SHOP_INBOX"].rsplit(":", 1)[1])
+    where = folder or state() / "shop-inbox"
+    return [str(PYTHON), "-m", "shop_inbox", "--port", str(at), "--folder", str(where), "--seconds", str(seconds)]
+
+
 def _info_file() -> Path:
     return state() / "running.json"
 
@@ -116,7 +123,8 @@ def _start(host: str, port: int, demo: bool, foreground: bool) -> str:
         raise Trouble(f"Port {port} on {host} is taken by another program; choose one with --port.")
     postgres.start()
     bring_up_to_date(demo)
-    env = environment(SULVAK_DEMO="1" if demo else "", **own.mark())
+    inbox = f"http://127.0.0.1:{postgres.free_port()}"
+    env = environment(SULVAK_DEMO="1" if demo else "", SULVAK_SHOP_INBOX=inbox, **own.mark())
     if host not in ("127.0.0.1", "localhost"):
         env["SULVAK_HOSTS"] = os.environ.get("SULVAK_HOSTS", f"localhost,127.0.0.1,{host}")
     call = [sys.executable, "-m", "tools.supervise", host, str(port)]

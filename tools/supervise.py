@@ -13,7 +13,7 @@ from types import FrameType
 
 from . import postgres
 from .places import ROOT, Trouble
-from .processes import web_command, worker_command
+from .processes import inbox_command, web_command, worker_command
 
 
 def tell(line: str) -> None:
@@ -73,7 +73,7 @@ def _tend_database(waiting: bool) -> bool:
 
 
 def main(host: str, port: int) -> None:
-    kept = [Kept(web_command(host, port)), Kept(worker_command())]
+    kept = [Kept(web_command(host, port)), Kept(worker_command()), Kept(inbox_command())]
     going = True
 
     def leave(number: int, frame: FrameType | None) -> None:

@@ -23,6 +23,7 @@ from .drawing_questions import DrawingQuestions
 from .file_questions import FileQuestions
 from .making_questions import MakingQuestions
 from .mass_questions import MassQuestions
+from .release_questions import ReleaseQuestions
 
 
 class _ParentStore:
@@ -42,7 +43,7 @@ SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
-class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions):
+class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, ReleaseQuestions):
     """Answers requests; keeps results in memory between them."""
 
     def __init__(self, pipe: Any) -> None:

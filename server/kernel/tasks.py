@@ -251,7 +251,7 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
     """What a part is to be held against: its own document at a ``version``, that of another part, or its sheet."""
     if question["do"] == "sheet_lines":
         return _page(record, question["page"])
-    if question["do"] == "report":
+    if question["do"] in ("report", "pack"):
         sheets = [_file(record, s["sha256"]) for s in sheets_in(record.document)]
         return {"sheets": [(f["data"], f["media_type"]) for f in sheets]}
     if question["do"] != "compare":

@@ -33,8 +33,11 @@ class Stale(Exception):
         self.part, self.happened = part, happened
 
 
-def _locked(part_id: UUID, seen: int) -> PartRecord:
-    part = PartRecord.objects.select_for_update().get(pk=part_id)
+def locked(part_id: UUID, seen: int, hold: bool = True) -> PartRecord:
+    """The part, held until the transaction ends (or only looked at), if it is still of the version that was seen.
+    Raises Stale."""
+    rows = PartRecord.objects.select_for_update() if hold else PartRecord.objects
+    part = rows.get(pk=part_id)
     if part.version != seen:
         entries = part.log.filter(version__gt=seen).select_related("user")[:50]
         raise Stale(part, [described(e) for e in entries])
@@ -165,7 +168,7 @@ def carry_out(part_id: UUID, seen: int, data: Any, user: Any) -> Change:
     """Apply a command to the version the client saw. Raises Refusal or Stale; either changes nothing."""
     command = commands.read(data)
     with transaction.atomic():
-        part = _locked(part_id, seen)
+        part = locked(part_id, seen)
         before = opened(part)
         outcome = apply(before.document, command)
         after = changed(part_id, before, outcome.document)
@@ -219,7 +222,7 @@ def next_ways(part: PartRecord) -> dict[str, dict[str, Any] | None]:
 def restore(part_id: UUID, seen: int, version: int, user: Any) -> PartRecord:
     """Make the part as it was after ``version``. A change like any other: it can be undone, and nothing is lost."""
     with transaction.atomic():
-        part = _locked(part_id, seen)
+        part = locked(part_id, seen)
         before = opened(part)
         after = read(part_id, _never_again(document_at(part, version), part.document))
         if after.data != before.data:
@@ -290,7 +293,7 @@ def settle(part_id: UUID, version: int, sketches: dict[str, list[Any]]) -> bool:
 
 def _travel(part_id: UUID, seen: int, user: Any, kind: str) -> Change:
     with transaction.atomic():
-        part = _locked(part_id, seen)
+        part = locked(part_id, seen)
         target = _tops(part)[0 if kind == "undo" else 1]
         if target is None:
             raise Refusal(f"There is nothing to {kind}.")

@@ -11,6 +11,7 @@ from procrastinate.exceptions import ConnectorException
 
 from parts.routers import ROUTERS
 from parts.service import Stale
+from releases.router import router as releases
 from sulvak_core.part.errors import Refusal, validation_words
 from workspaces.access import NotAllowed, NotThere
 
@@ -71,5 +72,5 @@ def stale(request: HttpRequest, error: Stale) -> HttpResponse:
     return _answer(request, 409, sentence, part=view, happened=error.happened)
 
 
-for router in ROUTERS:
+for router in (*ROUTERS, releases):
     api.add_router("", router)

@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "parts",
     "kernel",
     "live",
+    "releases",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -120,6 +121,7 @@ UPLOAD_LIMIT = 20_000_000  # bytes of one sheet
 # one kernel process a core; limits of one piece of kernel work
 KERNEL_PROCESSES = int(os.environ.get("SULVAK_KERNEL_PROCESSES", "0")) or (os.cpu_count() or 2)
 KERNEL_SECONDS = float(os.environ.get("SULVAK_KERNEL_SECONDS", "120"))
+SHOP_INBOX = os.environ.get("SULVAK_SHOP_INBOX", "http://127.0.0.1:8719")  # a stand-in, started beside the server
 KERNEL_MEMORY = int(os.environ.get("SULVAK_KERNEL_MEMORY", str(4 << 30)))
 
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "tasks"

@@ -37,6 +37,13 @@ from .manifest import Content, Looked, Release, entry, manifest
 from .summary_pdf import summary_pdf
 
 TIME = (2000, 1, 1, 0, 0, 0)  # of every file in the pack: none has one of its own
+ENDINGS = {
+    "image/svg+xml": "svg",
+    "image/png": "png",
+    "image/jpeg": "jpg",
+    "application/pdf": "pdf",
+    "image/vnd.dxf": "dxf",
+}
 CHECKS: tuple[CheckName, ...] = ("solid", "mould", "walls", "cutters")
 
 
@@ -117,6 +124,8 @@ def _files(
                 "image/vnd.dxf",
                 f"flat profile of {body.title or 'the body'}, 1 : 1",
             )
+    for n, (data, media_type) in enumerate(sheets, 1):
+        found[f"sheet-{n}.{ENDINGS[media_type]}"] = (data, media_type, "a sheet that the part was made from")
     verdicts = prove(document, build)
     heading = {
         "part": document.name,

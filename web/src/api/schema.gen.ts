@@ -688,6 +688,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Release
+         * @description The part's revisions, and what it would be released as next.
+         */
+        get: operations["releases_router_get_release"];
+        put?: never;
+        /**
+         * Release
+         * @description Release the part as it is. It goes on as the next revision; this one never changes.
+         */
+        post: operations["releases_router_release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/release/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Conditions
+         * @description The part as it is, looked over: every line that must hold before it is released.
+         */
+        get: operations["releases_router_get_conditions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/reports": {
         parameters: {
             query?: never;
@@ -746,6 +790,86 @@ export interface paths {
          * @description Make the part as it was after version ``to``; ``version`` is the one the client saw.
          */
         post: operations["parts_routers_history_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{letter}/compare/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Revisions
+         * @description What is another in revision ``other`` than in revision ``letter``.
+         */
+        get: operations["releases_router_compare_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{letter}/files/{path}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pack File
+         * @description One file out of a revision's pack.
+         */
+        get: operations["releases_router_get_pack_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{letter}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pack
+         * @description A revision's release pack, byte for byte as it was released.
+         */
+        get: operations["releases_router_get_pack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/revisions/{letter}/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * To The Shop
+         * @description Send a revision's pack to the shop's inbox, which is simulated; asked again, it says how that stands.
+         */
+        post: operations["releases_router_to_the_shop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2108,6 +2232,28 @@ export interface components {
             volumes: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ConditionOut
+         * @description A line that must hold before a release: ``what`` it asks for, ``said`` how it stands; ``page`` and ``at`` (a step,
+         *     a tab) lead to where it can be mended.
+         */
+        ConditionOut: {
+            /** At */
+            at: string;
+            /** Holds */
+            holds: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Page
+             * @enum {string}
+             */
+            page: "board" | "inspection" | "drawing" | "data";
+            /** Said */
+            said: string;
+            /** What */
+            what: string;
         };
         /**
          * Constraint
@@ -3869,6 +4015,13 @@ export interface components {
             /** Step */
             step?: string | null;
         };
+        /** LookedOut */
+        LookedOut: {
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
+            /** Version */
+            version: number;
+        };
         /**
          * MadeBy
          * @description All faces a step made.
@@ -4442,6 +4595,19 @@ export interface components {
             unit: "g/cm³" | "kg/m³" | "lb/in³";
             /** Value */
             value: number;
+        };
+        /** PackFileOut */
+        PackFileOut: {
+            /** Bytes */
+            bytes: number;
+            /** Media Type */
+            media_type: string;
+            /** Path */
+            path: string;
+            /** Sha256 */
+            sha256: string;
+            /** What */
+            what: string;
         };
         /**
          * PageLook
@@ -5138,6 +5304,49 @@ export interface components {
             ];
         };
         /**
+         * ReleaseIn
+         * @description ``reasons``: for each line that does not hold, by its key, why it is released all the same.
+         */
+        ReleaseIn: {
+            /** Reasons */
+            reasons?: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * ReleaseOut
+         * @description The part as it is, looked over; ``letter``: what it would be released as. Its revisions, the newest first.
+         */
+        ReleaseOut: {
+            /** Letter */
+            letter: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Revisions */
+            revisions: components["schemas"]["RevisionOut"][];
+            /** Role */
+            role: string;
+            /** Version */
+            version: number;
+        };
+        /** ReleasedLine */
+        ReleasedLine: {
+            /** Holds */
+            holds: boolean;
+            /** Key */
+            key: string;
+            /** Reason */
+            reason: string;
+            /** Said */
+            said: string;
+            /** What */
+            what: string;
+        };
+        /**
          * RemoveSheet
          * @description Take a sheet away, counted from 0; its callouts stay, without a place on a page.
          */
@@ -5204,6 +5413,64 @@ export interface components {
             to: number;
             /** Version */
             version: number;
+        };
+        /**
+         * RevisionComparedOut
+         * @description What is another in one revision than in another: sizes and callouts (before, after; empty where there is none),
+         *     figures, files (the same, another, added, gone). ``versions``: of the part, to be compared on the board.
+         */
+        RevisionComparedOut: {
+            /** Callouts */
+            callouts: {
+                [key: string]: string;
+            }[];
+            /** Figures */
+            figures: {
+                [key: string]: number | string | null;
+            }[];
+            /** Files */
+            files: {
+                [key: string]: string;
+            }[];
+            /** Sizes */
+            sizes: {
+                [key: string]: string;
+            }[];
+            /** Versions */
+            versions: [
+                number,
+                number
+            ];
+        };
+        /**
+         * RevisionOut
+         * @description A released revision. ``conditions``: how each line stood, with the reason where it did not hold.
+         */
+        RevisionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Bytes */
+            bytes: number;
+            /** Conditions */
+            conditions: components["schemas"]["ReleasedLine"][];
+            /** Files */
+            files: components["schemas"]["PackFileOut"][];
+            /** Letter */
+            letter: string;
+            /** Mass */
+            mass: number | null;
+            /** Sha256 */
+            sha256: string;
+            shop: components["schemas"]["ShopOut"] | null;
+            /** Version */
+            version: number;
+            /** Volume */
+            volume: number;
         };
         /**
          * RevolveStep
@@ -5797,6 +6064,26 @@ export interface components {
              *     }
              */
             walls: components["schemas"]["WallLimits"];
+        };
+        /**
+         * ShopOut
+         * @description How a revision fares at the shop's inbox, which is simulated. “unreachable”: it is tried again by itself.
+         */
+        ShopOut: {
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+            /** Said */
+            said: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "unreachable" | "looking" | "accepted" | "rejected";
+            /** Tries */
+            tries: number;
         };
         /**
          * SidesOf
@@ -8182,6 +8469,76 @@ export interface operations {
             };
         };
     };
+    releases_router_get_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseOut"];
+                };
+            };
+        };
+    };
+    releases_router_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+        };
+    };
+    releases_router_get_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedOut"];
+                };
+            };
+        };
+    };
     parts_routers_reports_get_reports: {
         parameters: {
             query?: never;
@@ -8270,6 +8627,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    releases_router_compare_revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                letter: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionComparedOut"];
+                };
+            };
+        };
+    };
+    releases_router_get_pack_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                letter: string;
+                path: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    releases_router_get_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    releases_router_to_the_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopOut"];
                 };
             };
         };

@@ -99,7 +99,7 @@ def built(path: Path, data: bytes) -> tuple[Any, Any, str]:
     gc.enable()
     try:
         document = part_file.read(data)
-        result = build(document, Cache(_Beside(path.parent)))
+        result = build(document, Cache(Beside(path.parent)))
     except Refusal as error:
         return None, None, error.sentence
     failed = [r for r in result.reports if r.state == "failed"]
@@ -109,7 +109,7 @@ def built(path: Path, data: bytes) -> tuple[Any, Any, str]:
     return document, result, sentence
 
 
-class _Beside:
+class Beside:
     """Files that a part takes bodies from lie beside the part's own file, under any name."""
 
     def __init__(self, folder: Path) -> None:

@@ -51,6 +51,7 @@ WEB_ROOMS = [
     "steps",
     "inspect",
     "drawing",
+    "release",
     "sheet",
     "route",
     "shell",

@@ -6,6 +6,7 @@ import { DrawingPage } from "./drawing/DrawingPage";
 import { InspectionPage } from "./inspect/InspectionPage";
 import { Library } from "./library/Library";
 import { SignIn } from "./library/SignIn";
+import { ReleasePage } from "./release/ReleasePage";
 import { BoardPage } from "./shell/BoardPage";
 
 export function App() {
@@ -25,6 +26,7 @@ export function App() {
       <Route path="/parts/:id" element={<BoardPage />} />
       <Route path="/parts/:id/inspection" element={<InspectionPage />} />
       <Route path="/parts/:id/drawing" element={<DrawingPage />} />
+      <Route path="/parts/:id/release" element={<ReleasePage />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>
   );

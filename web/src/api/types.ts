@@ -63,3 +63,7 @@ export type DrawnSheet = S["DrawingSheetOut"];
 export type DrawnSize = S["SheetSizePlaced"];
 export type DrawnView = S["SheetViewPlaced"];
 export type DrawingSheet = S["DrawingSheet"];
+export type Release = S["ReleaseOut"];
+export type Revision = S["RevisionOut"];
+export type Condition = S["ConditionOut"];
+export type RevisionCompared = S["RevisionComparedOut"];

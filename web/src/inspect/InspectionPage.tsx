@@ -1,7 +1,7 @@
 /** A part held against its sheet, size by size and line by line: what a first part off the machine would be held to. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { get, type Refused } from "../api/client";
 import type { Checked, Inspection, SheetLines } from "../api/types";
 import { Home } from "../ui/Home";
@@ -43,7 +43,8 @@ const isCheck = (tab: Tab): tab is Checked["check"] => CHECKS.includes(tab);
 
 export function InspectionPage() {
   const { id } = useParams();
-  const [tab, setTab] = useState<Tab>("sizes");
+  const [query] = useSearchParams();
+  const [tab, setTab] = useState<Tab>(TABS.find(([name]) => name === query.get("tab"))?.[0] ?? "sizes");
   const [lit, setLit] = useState<string | null>(null);
   const [shown, setShown] = useState<Shown | null>(null); // by a check
   const [spot, setSpot] = useState<number | null>(null); // of its findings

@@ -29,7 +29,7 @@ export function Header() {
   const building = build?.version !== part.version;
   const old = building || Boolean(build?.broken);
   return (
-    <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
+    <header className="flex h-12 shrink-0 items-center gap-2 border-b border-hair bg-panel px-4">
       <Home />
       <span className="h-6 border-l border-hair" />
       <h1 className="min-w-0">
@@ -121,11 +121,14 @@ export function Header() {
           `saved${people.length > 1 ? ` · ${people.length} here` : ""}`
         )}
       </button>
-      <Link className="btn" to={`/parts/${part.id}/inspection`}>
+      <Link className="btn px-2" to={`/parts/${part.id}/inspection`}>
         Inspection
       </Link>
-      <Link className="btn" to={`/parts/${part.id}/drawing`}>
+      <Link className="btn px-2" to={`/parts/${part.id}/drawing`}>
         Drawing
+      </Link>
+      <Link className="btn px-2" to={`/parts/${part.id}/release`}>
+        Release
       </Link>
       <OutMenu />
     </header>

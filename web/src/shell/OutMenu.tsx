@@ -14,6 +14,8 @@ const FILES = [
   ["export/stl", "STL file", "triangles within a thousandth of its size"],
   ["export/stl?deviation=0.01", "STL file, fine", "triangles within 0.01 mm, a larger file"],
   ["export/stl-text", "STL file, as text", "one solid a body"],
+  ["drawing/file/pdf", "Drawing", "views, sizes and title block, made from the part (PDF)"],
+  ["drawing/file/dxf", "Drawing as DXF", "the same, with its sizes as dimensions"],
   ["inspection.pdf", "Inspection report", "every size with its verdict, the sheet with its balloons (PDF)"],
   ["inspection.xlsx", "Inspection workbook", "the same as a workbook (XLSX)"],
   ["inspection.csv", "Inspection table", "the same as a table (CSV)"],
@@ -61,7 +63,7 @@ export function OutMenu() {
         </span>
       )}
       <DrawnOut open={drawing} onOpenChange={setDrawing} fetchFile={fetchFile} />
-      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main"}>Files out</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main whitespace-nowrap px-2"}>Files out</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"

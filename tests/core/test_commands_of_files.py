@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from sulvak_core import command_check, command_export
+from sulvak_core import command_check, command_draw, command_export, command_release, command_verify
 from sulvak_core.exchange import part_file
 from sulvak_core.solid.files import step_volumes
 
@@ -122,3 +122,38 @@ def test_a_write_that_fails_leaves_the_file_that_was_there(tmp_path: Path, monke
         command_export.put(path, b"after")
     assert path.read_bytes() == b"before"
     assert list(tmp_path.iterdir()) == [path]
+
+
+def test_a_drawing_is_written_and_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = [str(tmp_path / f"hub.{form}") for form in ("pdf", "svg", "dxf")]
+    assert command_draw.main([str(DEMO / "finished" / "pan-hub.json"), *out, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["ok"] and told["overlaps"] == 0 and len(told["sizes"]) == 9
+    assert [os.path.getsize(f) for f in out] == [f["bytes"] for f in told["files"]]
+    assert command_draw.main([str(DEMO / "pan-hub.json"), str(tmp_path / "a.pdf"), str(tmp_path / "a.png")]) == 1
+    assert "not" in capsys.readouterr().err and not (tmp_path / "a.pdf").exists()
+
+
+def test_a_pack_is_released_verified_and_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    part, pack = str(DEMO / "cross-plate.json"), tmp_path / "plate.zip"
+    assert command_release.main([part, "--look", "--json"]) == 1
+    told = json.loads(capsys.readouterr().out)
+    assert [c["key"] for c in told["conditions"] if not c["holds"]] == ["covered"]
+    assert command_release.main([part, str(pack), "--by", "wren"]) == 1
+    assert "say why" in capsys.readouterr().err and not pack.exists()
+    by = ["--by", "wren", "--at", "2031-05-12T08:30:00Z", "--reason", "covered=alike"]
+    assert command_release.main([part, str(pack), *by]) == 0
+    first = pack.read_bytes()
+    assert command_release.main([part, str(pack), *by]) == 0 and pack.read_bytes() == first
+    capsys.readouterr()
+    assert command_verify.main([str(pack), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["manifest"]["released"] == {"by": "wren", "at": "2031-05-12T08:30:00Z"}
+    pack.write_bytes(first[:-100])
+    assert command_verify.main([str(pack)]) == 1 and capsys.readouterr().err
+    assert command_verify.main([str(tmp_path / "none.zip")]) == 1
+    for wrong in (["--reason", "mass"], ["--at", "noon"], ["--revision", "I"], ["--reason", "taste=good"]):
+        try:
+            code = command_release.main([part, str(tmp_path / "b.zip"), *wrong])
+        except SystemExit as left:
+            code = int(str(left.code))
+        assert code in (1, 2) and not (tmp_path / "b.zip").exists(), wrong

@@ -28,7 +28,7 @@ def wheel(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_it_holds_the_core_alone(wheel: Path) -> None:
     names = zipfile.ZipFile(wheel).namelist()
-    assert {n.split("/")[0] for n in names if ".dist-info" not in n} == {"sulvak_core"}
+    assert {n.split("/")[0] for n in names if ".dist-info" not in n} == {"sulvak", "sulvak_core"}
     here = {str(p.relative_to(ROOT / "core")) for p in (ROOT / "core").rglob("*") if p.suffix in (".py", ".typed")}
     assert here <= set(names)
     assert any(n.startswith("sulvak_core/sketch/fonts/") and not n.endswith(".py") for n in names)

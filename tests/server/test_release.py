@@ -23,7 +23,7 @@ def released(client: Client, part: Any, **reasons: str) -> dict[str, Any]:
 
 
 def test_a_part_is_released_and_goes_on_as_the_next_revision(wren: Client) -> None:
-    part = wren.part_named("Cross plate")
+    part = wren.copy("Cross plate", "Cross plate to release")
     status, looked = wren.get(f"{part.path}/release/conditions")
     assert status == 200, looked
     open_lines = [c["key"] for c in looked["conditions"] if not c["holds"]]
@@ -48,7 +48,7 @@ def test_a_part_is_released_and_goes_on_as_the_next_revision(wren: Client) -> No
         assert wren.raw("GET", f"{part.path}/{path}")[0] == 404
 
     # the part goes on: another size, another release, and the first stays as it was
-    part = wren.part_named("Cross plate")
+    part = wren.part_named("Cross plate to release")
     part.do(do="sketch_dimension", step="s1", dimension="d5", changes={"expr": "18"})
     part.do(do="set_callout", callout={**document["callouts"][5], "text": "Ø18 THRU"})
     second = released(wren, part, covered="as before", mass="lighter, agreed with the shop")
@@ -66,7 +66,7 @@ def test_a_part_is_released_and_goes_on_as_the_next_revision(wren: Client) -> No
 
 
 def test_a_release_of_an_older_version_is_refused(wren: Client) -> None:
-    part = wren.part_named("Pan hub")
+    part = wren.copy("Pan hub", "Pan hub not to release")
     version = wren.get(part.path)[1]["version"]
     part.do(do="set_part", changes={"description": "another"})
     status, told = wren.post(f"{part.path}/release", {"version": version, "reasons": {}})
@@ -75,7 +75,7 @@ def test_a_release_of_an_older_version_is_refused(wren: Client) -> None:
 
 
 def test_the_database_itself_refuses_to_change_what_was_released(service: Service, wren: Client) -> None:
-    part = wren.part_named("Tilt arm")
+    part = wren.copy("Tilt arm", "Tilt arm to release")
     released(wren, part, covered="seen", mass="seen")
     import psycopg
 
@@ -97,7 +97,7 @@ def answer(client: Client, path: str, *states: str) -> dict[str, Any]:
 
 
 def test_the_shop_is_down_then_up_and_says_what_it_thinks(service: Service, wren: Client) -> None:
-    part = wren.part_named("Line cleat")
+    part = wren.copy("Line cleat", "Line cleat for the shop")
     part.do(
         do="set_part", changes={"shop": {"asked": ["solid", "cutters"], "cutters": {"ways": ["+z"], "diameter": 12.0}}}
     )
@@ -113,7 +113,7 @@ def test_the_shop_is_down_then_up_and_says_what_it_thinks(service: Service, wren
         shop = answer(wren, path, "accepted", "rejected")
         assert shop["state"] == "rejected" and shop["said"][0].startswith("Cutters do not reach it")
         assert wren.post(f"{part.path}/revisions/A/shop", {})[1]["state"] == "rejected"  # asked again it says the same
-        part = wren.part_named("Line cleat")
+        part = wren.part_named("Line cleat for the shop")
         part.do(do="set_part", changes={"shop": {"asked": ["solid"]}})
         released(wren, part, **reasons)
         wren.post(f"{part.path}/revisions/B/shop", {})

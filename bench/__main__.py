@@ -9,7 +9,7 @@ from pathlib import Path
 
 from tests.service import drop_template
 
-from . import growth, making, screen, sheet, sketch, solid, strange, weighing
+from . import drawing, growth, making, screen, sheet, sketch, solid, strange, weighing
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -23,6 +23,7 @@ def main() -> None:
         *sheet.ROWS,
         *weighing.ROWS,
         *making.ROWS,
+        *drawing.ROWS,
         *growth.ROWS,
         *screen.ROWS,
     ]:

@@ -102,7 +102,7 @@ def place(sizes: Sequence[Wanted], around: Field, by_hand: dict[str, SizePlace])
         around.placed.append(_best(s, around, by_hand.get(s.key)))
     by_key = {s.key: s for s in sizes}
     for _ in range(3):
-        poor = [p for p in around.placed if p.hits or _lain_on(p, around)]
+        poor = [p for p, lain in zip(around.placed, _lain_on(around), strict=True) if p.hits or lain]
         moved = False
         for p in poor:
             if p.key in by_hand and by_hand[p.key].at is not None:
@@ -113,24 +113,28 @@ def place(sizes: Sequence[Wanted], around: Field, by_hand: dict[str, SizePlace])
             around.placed.append(again)
         if not moved:
             break
-    for p in around.placed:
-        p.hits = _lain_on(p, around)
+    for p, lain in zip(around.placed, _lain_on(around), strict=True):
+        p.hits = lain
     return around.placed
 
 
-def _lain_on(p: Placed, around: Field) -> int:
-    """How often letters of a size lie on something else that is drawn, or something on them, or its dimension line on
-    another."""
-    others = [o for o in around.placed if o is not p]
-    things = [*around.outlines, *around.fixed, *(g for o in others for g in (*o.boxes, *o.lines))]
-    found = len(shapely.STRtree(things).query(p.boxes, predicate="intersects")[0])
-    letters = shapely.STRtree([b for o in others for b in o.boxes])
-    bars = shapely.STRtree([b for o in others for b in o.bars])
-    return found + sum(
-        len(tree.query(mine, predicate="intersects")[0])
-        for mine, tree in ((p.lines, letters), (p.bars, bars))
-        if len(mine) and len(tree)
-    )
+def _lain_on(around: Field) -> list[int]:
+    """How often letters of each size placed lie on something else that is drawn, or something on them, or its dimension
+    line on another."""
+    placed = around.placed
+    own = range(len(placed))
+    boxes = [(k, b) for k in own for b in placed[k].boxes]
+    lines = [(k, x) for k in own for x in placed[k].lines]
+    bars = [(k, x) for k in own for x in placed[k].bars]
+    fixed = [(-1, g) for g in (*around.outlines, *around.fixed)]
+    found = np.zeros(len(placed), dtype=int)
+    for mine, others in ((boxes, [*fixed, *boxes, *lines]), (lines, boxes), (bars, bars)):
+        if not mine or not others:
+            continue
+        at, on = shapely.STRtree([g for _, g in others]).query([g for _, g in mine], predicate="intersects")
+        one, two = np.array([k for k, _ in mine])[at], np.array([k for k, _ in others])[on]
+        np.add.at(found, one[one != two], 1)
+    return [int(n) for n in found]
 
 
 def _best(s: Wanted, around: Field, hand: SizePlace | None) -> Placed:

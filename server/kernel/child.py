@@ -312,13 +312,20 @@ class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, Re
         import base64
 
         from sulvak_core.exchange.report_pdf import report_pdf
+        from sulvak_core.exchange.report_sections import checks_section, mass_section
+        from sulvak_core.inspect.mass import mass
         from sulvak_core.inspect.method import rows
         from sulvak_core.inspect.prove import prove
+        from sulvak_core.making.checks import checked
+        from sulvak_core.part.units import in_unit
         from sulvak_core.solid.outline import ISOMETRIC, lines
 
         document = self._document(request)
         made = self._build(document)
         shapes = [b.shape for b in made.state.bodies]
+        weighed = mass(document, made.state)
+        checks = [checked(document, made, name) for name in document.shop.asked]
+        told = [(c.check, c.passed, [in_unit(f.said, document.unit) for f in c.findings]) for c in checks]
         pdf = report_pdf(
             document,
             rows(document, prove(document, made)),
@@ -326,6 +333,7 @@ class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, Re
             request["uncovered"],
             lines(shapes, *ISOMETRIC) if shapes else None,
             request["sheets"],
+            lambda: [*mass_section(document, weighed), *checks_section(told)],
         )
         return base64.b64encode(pdf).decode()
 

@@ -32,7 +32,7 @@ from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document
 
 from .parts import Made, disc, plate
-from .sketches import circle, sizes
+from .sketches import circle, line, sizes, ties
 from .test_sheet_lines import VIEWS, made, whole
 
 MM = 25.4 / 72
@@ -311,3 +311,28 @@ def test_many_sizes_find_room() -> None:
     sheet = drawing_of(part)
     assert sheet.overlaps() == 0 and not sheet.left_out
     assert len({(s.view, s.text, s.boxes) for s in sheet.sizes}) == len(sheet.sizes) >= 52
+
+
+def test_a_size_that_no_face_shows_is_told_not_drawn() -> None:
+    part = dimensioned()
+    for step, diameter in (("s5", 4), ("s7", 9)):  # the first hole is gone in the second
+        part.sketch(step, part.face("s2/end"), placed_disc(30, 20, diameter))
+        part.extrude(f"s{int(step[1:]) + 1}", step, None, "cut")
+    sheet = drawing_of(part)
+    assert "Ø4" in [t.split(" (")[0] for t in sheet.unmeasured]
+    assert "s5.d3" not in {s.key for s in sheet.sizes} and "s7.d3" in {s.key for s in sheet.sizes}
+
+
+def test_a_turned_part_shows_its_radii_from_its_axis() -> None:
+    part = Made(name="Spindle")
+    at = [(0, 0), (60, 0), (60, 8), (40, 8), (40, 14), (0, 14)]
+    outline = Sketch(entities=[line(i + 1, at[i], at[(i + 1) % 6]) for i in range(6)])
+    rows = [f"coincident l{i}.q l{i % 6 + 1}.p" for i in range(1, 7)]
+    rows += [f"{('horizontal', 'vertical')[i % 2]} l{i + 1}" for i in range(6)]
+    outline.constraints = ties(*rows, "coincident l1.p origin")
+    outline.dimensions = sizes("distance 60 l1", "distance 8 l2", "distance 40 l5", "distance 14 l6")
+    part.sketch("s1", "front", outline)
+    part.step("revolve", "s2", sketch="s1", axis={"kind": "axis", "axis": "x"}, angle="360")
+    sheet = drawing_of(part)
+    assert sorted(s.text for s in sheet.sizes) == ["14", "40", "60", "8"] and not sheet.unmeasured
+    assert all(s.proven for s in sheet.sizes) and sheet.overlaps() == 0

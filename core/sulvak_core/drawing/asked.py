@@ -64,6 +64,7 @@ class AskedSizes:
     sizes: list[Asked] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     lost: dict[str, str] = field(default_factory=dict)
+    unmeasured: list[str] = field(default_factory=list)  # sizes of sketches that no face of the part shows, with why
 
 
 class Asker:
@@ -81,6 +82,9 @@ class Asker:
             made = self._first_true(f"{link.step}.{link.field}", texts, link)
             if made is not None:
                 found.sizes.append(made)
+            elif link.step in self.prover.users:  # a sketch of which something was made
+                verdict = self.prover.verdict(Callout(id="b999999", number=9999, text=texts[-1], link=link))
+                found.unmeasured.append(f"{texts[-1]} ({verdict.said})")
         for added in self.document.drawing.added:
             self._added(added, found)
         return found

@@ -86,6 +86,7 @@ class DrawnSheet:
     left_out: list[str] = field(default_factory=list)
     lost: dict[str, str] = field(default_factory=dict)
     hidden: list[dict[str, str]] = field(default_factory=list)  # sizes taken off by hand: key and text
+    unmeasured: list[str] = field(default_factory=list)  # sizes of sketches that no face shows, with why
 
     def overlaps(self) -> int:
         """How often letters of sizes lie on something, or views on one another or on the title block."""
@@ -293,6 +294,7 @@ class _Draughtsman:
         ink = title_block.furniture(size, self._titles(name, text), self.third)
         ink.add(title_block.written_notes(size, notes))
         sheet = DrawnSheet(name, size, text, self.third, ink, left_out=self.left_out, lost=self.asked.lost)
+        sheet.unmeasured = self.asked.unmeasured
         sheet.hidden = [{"key": a.key, "text": a.text} for a in self.asked.sizes if self._hid(a)]
         for b in blocks:
             d, k = b.drawn, b.scale

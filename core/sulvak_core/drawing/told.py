@@ -31,6 +31,7 @@ def told(sheet: DrawnSheet) -> dict[str, Any]:
         "left_out": sheet.left_out,
         "lost": [{"key": k, "said": v} for k, v in sheet.lost.items()],
         "hidden": sheet.hidden,
+        "unmeasured": sheet.unmeasured,
         "overlaps": sheet.overlaps(),
     }
 

@@ -61,10 +61,12 @@ def report_pdf(
     uncovered: Sequence[str] = (),
     lines: Lines | None = None,
     sheets: Sequence[tuple[bytes, str]] = (),
+    more: Callable[[], Sequence[Flowable]] | None = None,
 ) -> bytes:
     """The report. ``rows`` as ``inspect.method.rows`` gives them; ``heading``: name and value of what it states of
     itself; ``uncovered``: sizes that no callout speaks of; ``lines``: the part as seen; ``sheets``: the file and
-    media type of each sheet. The same again gives the same bytes."""
+    media type of each sheet; ``more``: further sections, made when letters are at hand. The same again gives the same
+    bytes."""
     _font()
     out = io.BytesIO()
     title = plain(f"Inspection of {document.name}")
@@ -79,6 +81,7 @@ def report_pdf(
             paragraph("Sizes that no callout speaks of", 10),
             paragraph("; ".join(uncovered), 8),
         ]
+    story += more() if more else []
     foot = plain(" · ".join(v for k, v in heading.items() if k in ("part", "number", "revision", "version") and v))
     extra = _sheet_pages(document, sheets)
 

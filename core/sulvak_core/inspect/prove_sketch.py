@@ -216,6 +216,9 @@ class SketchSize:
         centre = self._axis_at(ref)
         if centre is not None:
             return dot(centre, u)
+        turned = self._turned_about(ref, u)
+        if turned is not None:
+            return turned
         corner = self._corner(set(touching)) or self._carried_on(touching)
         if corner is not None:
             return dot(corner, u)
@@ -235,6 +238,20 @@ class SketchSize:
                 if math.dist(plus(off, scaled(n, -dot(off, n))), (0.0, 0.0, 0.0)) < NEAR:
                     self.used.append(f)
                     return s.at
+        return None
+
+    def _turned_about(self, ref: str, u: XYZ) -> float | None:
+        """Where the axis of turned faces stands along ``u``, if a point of the sketch lies on it."""
+        if isinstance(self.sketch.entity(ref), Line):
+            return None
+        here = self.frame.point(*self.place(ref))
+        for f in self.shown.from_step(*self.users) if len(self.users) == 1 else ():
+            s = f.surface
+            if s.kind in ("cylinder", "cone") and abs(dot(s.direction, u)) < SQUARE:
+                away = plus(here, scaled(s.at, -1.0))
+                if math.dist(plus(away, scaled(s.direction, -dot(away, s.direction))), (0.0, 0.0, 0.0)) < NEAR:
+                    self.used.append(f)
+                    return dot(s.at, u)
         return None
 
     def _flank(self, s: Surface, ref: str, u: XYZ) -> float:

@@ -18,7 +18,9 @@ from ..exchange import mesh_files, part_file, solid_files
 from ..exchange.drawing_dxf import drawing_dxf
 from ..exchange.drawing_pdf import drawing_pdf
 from ..exchange.report_pdf import report_pdf
+from ..exchange.report_sections import checks_section, mass_section
 from ..exchange.view_out import as_dxf, face_drawn
+from ..inspect.mass import mass
 from ..inspect.method import as_csv, rows
 from ..inspect.prove import prove
 from ..making.checks import checked
@@ -136,8 +138,16 @@ def _files(
         "by": release.by,
         "on": release.at,
     }
+    weighed = mass(document, state)
+    came = [(c.check, c.passed, [in_unit(f.said, document.unit) for f in c.findings]) for c in looked.checks.values()]
     report = report_pdf(
-        document, rows(document, verdicts), heading, (), lines([b.shape for b in state.bodies], *ISOMETRIC), sheets
+        document,
+        rows(document, verdicts),
+        heading,
+        (),
+        lines([b.shape for b in state.bodies], *ISOMETRIC),
+        sheets,
+        lambda: [*mass_section(document, weighed), *checks_section(came)],
     )
     found["inspection.pdf"] = (report, "application/pdf", "inspection report")
     found["inspection.csv"] = (

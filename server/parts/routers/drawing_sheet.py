@@ -83,6 +83,7 @@ class DrawingSheetOut(Schema):
     left_out: list[str]
     lost: list[SizeLost]
     hidden: list[SizeTakenOff]
+    unmeasured: list[str]  # sizes of sketches that no face of the part shows, with why
     overlaps: int
     svg: str
 

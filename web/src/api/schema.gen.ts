@@ -2235,8 +2235,8 @@ export interface components {
         };
         /**
          * ConditionOut
-         * @description A line that must hold before a release: ``what`` it asks for, ``said`` how it stands; ``page`` and ``at`` (a step,
-         *     a tab) lead to where it can be mended.
+         * @description A line that must hold before a release: ``what`` it asks for, ``said`` how it stands; ``page`` and ``at`` (a
+         *     step, a tab) lead to where it can be mended.
          */
         ConditionOut: {
             /** At */
@@ -2912,6 +2912,8 @@ export interface components {
             sizes: components["schemas"]["SheetSizePlaced"][];
             /** Svg */
             svg: string;
+            /** Unmeasured */
+            unmeasured: string[];
             /** Views */
             views: components["schemas"]["SheetViewPlaced"][];
         };

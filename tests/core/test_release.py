@@ -250,3 +250,16 @@ def test_step_records_in_order_are_the_same_whatever_their_numbers() -> None:
     two = f"{head}#7 = C(1.);\n#5 = S('it''s',  #7);\n#6 = S('a #9',#7);\n#1 = {styles.format(a=5, b=6, c=7)};\n{tail}"
     assert in_order(one) == in_order(two.replace("  #7", "#7"))
     assert "'a #9'" in in_order(one) and in_order(in_order(one)) == in_order(one)
+
+
+def test_the_reports_of_a_pack_say_what_it_weighs_and_what_the_checks_found() -> None:
+    import pypdfium2
+
+    files = contents(packed())
+    pages = pypdfium2.PdfDocument(files["inspection.pdf"])
+    text = "".join(pages[i].get_textpage().get_text_range() for i in range(len(pages)))
+    assert "45.23" in text and "within" in text and "Checks of the shop" in text and "cutters" in text
+    summary = pypdfium2.PdfDocument(files["summary.pdf"])
+    assert len(summary) == 1
+    words = summary[0].get_textpage().get_text_range()
+    assert "FKS-0101 Cross plate revision A" in words and "the arms are alike" in words

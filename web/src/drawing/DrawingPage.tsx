@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { download, get, post, type Refused } from "../api/client";
 import type { DrawnSheet, DrawnSize, DrawnView, Part } from "../api/types";
-import { Home } from "../ui/Home";
+import { CannotOpen, PageHead } from "../ui/PageHead";
 import { DrawingChoices } from "./DrawingChoices";
 import { type SizePlace, sizeMoved, viewMoved, type XY } from "./moved";
 import { OnDrawing } from "./OnDrawing";
@@ -67,15 +67,7 @@ export function DrawingPage() {
     return () => window.removeEventListener("keydown", pressed);
   });
 
-  if (partAsked.isLoadingError)
-    return (
-      <p className="p-10">
-        {(partAsked.error as Refused).sentence}{" "}
-        <Link className="underline" to="/">
-          Back to the library
-        </Link>
-      </p>
-    );
+  if (partAsked.isLoadingError) return <CannotOpen error={partAsked.error} />;
   if (!part) return <p className="p-10 text-pencil">Opening the drawing …</p>;
   const may = part.role !== "viewer";
   const settings = part.document.drawing!;
@@ -106,17 +98,10 @@ export function DrawingPage() {
   }
   return (
     <div className="flex h-full flex-col overflow-hidden">
-      <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-        <Home />
-        <span className="h-6 border-l border-hair" />
-        <h1 className="truncate text-[15px] font-semibold">
-          Drawing of {part.document.name}
-          <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
-            {part.document.number || "no number"} · rev {part.document.revision}
-            {sheet && ` · ${sheet.paper} · ${sheet.scale}`}
-          </span>
-        </h1>
-        <span className="grow" />
+      <PageHead
+        title={`Drawing of ${part.document.name}`}
+        facts={`${part.document.number || "no number"} · rev ${part.document.revision}${sheet ? ` · ${sheet.paper} · ${sheet.scale}` : ""}`}
+      >
         <span role="status" className="font-cond text-[12.5px] text-pencil">
           {old ? "drawing …" : ""}
         </span>
@@ -156,7 +141,7 @@ export function DrawingPage() {
         <Link className="btn btn-main" to={`/parts/${id}`}>
           To the board
         </Link>
-      </header>
+      </PageHead>
       {(said || failed) && (
         <p role="alert" className="shrink-0 border-b border-hair bg-redwash px-4 py-1.5">
           {said || failed?.sentence}

@@ -48,7 +48,10 @@ export function OnDrawing(props: OnDrawingProps) {
         </ul>
       )}
       {sheet.unmeasured.length > 0 && (
-        <ul className="mt-2 border-l-2 border-ochre pl-2 text-[12.5px]" aria-label="Sizes that the part does not show">
+        <ul
+          className="mt-2 border-l-2 border-ochre pl-2 text-[12.5px]"
+          aria-label="Sizes that the part does not show"
+        >
           {sheet.unmeasured.map((words, i) => (
             <li key={`${words}${i}`} className="text-ochre">
               Not stated: {words}

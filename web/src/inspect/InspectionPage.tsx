@@ -4,8 +4,8 @@ import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { get, type Refused } from "../api/client";
 import type { Checked, Inspection, SheetLines } from "../api/types";
-import { Home } from "../ui/Home";
 import { NotationText } from "../ui/NotationText";
+import { CannotOpen, PageHead } from "../ui/PageHead";
 import { Balloon } from "../ui/ui";
 import { CheckTab, type Shown } from "./checks/CheckTab";
 import { KeptReports } from "./KeptReports";
@@ -54,35 +54,21 @@ export function InspectionPage() {
     queryFn: () => get<Inspection>(`/api/parts/${id}/inspection`),
     refetchInterval: (query) => (query.state.data && !query.state.data.ready ? 1000 : false),
   });
-  if (asked.isLoadingError)
-    return (
-      <p className="p-10">
-        {(asked.error as Refused).sentence}{" "}
-        <Link className="underline" to="/">
-          Back to the library
-        </Link>
-      </p>
-    );
+  if (asked.isLoadingError) return <CannotOpen error={asked.error} />;
   if (!asked.data) return <p className="p-10 text-pencil">Opening the inspection …</p>;
   const found = asked.data;
   const judged = found.rows.filter((r) => r.verdict !== "note" && r.verdict !== "reference");
   const proven = judged.filter((r) => r.verdict === "proven").length;
   return (
     <div className="flex h-full flex-col overflow-hidden">
-      <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-        <Home />
-        <span className="h-6 border-l border-hair" />
-        <h1 className="truncate text-[15px] font-semibold">
-          Inspection of {found.name}
-          <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
-            {found.part_number || "no number"} · rev {found.revision} · version {found.version}
-          </span>
-        </h1>
-        <span className="grow" />
+      <PageHead
+        title={`Inspection of ${found.name}`}
+        facts={`${found.part_number || "no number"} · rev ${found.revision} · version ${found.version}`}
+      >
         <Link className="btn btn-main" to={`/parts/${id}`}>
           To the board
         </Link>
-      </header>
+      </PageHead>
       <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_440px]">
         <section className="flex min-h-0 flex-col" aria-label="Inspection">
           <div

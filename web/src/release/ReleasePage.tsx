@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { get, post, type Refused } from "../api/client";
 import type { Condition, Release, Revision } from "../api/types";
-import { Home } from "../ui/Home";
+import { CannotOpen, PageHead } from "../ui/PageHead";
 import { Waiting } from "../ui/Waiting";
 import { Revisions } from "./Revisions";
 
@@ -30,15 +30,7 @@ export function ReleasePage() {
     enabled: version !== undefined,
     retry: false,
   });
-  if (asked.isLoadingError)
-    return (
-      <p className="p-10">
-        {(asked.error as Refused).sentence}{" "}
-        <Link className="underline" to="/">
-          Back to the library
-        </Link>
-      </p>
-    );
+  if (asked.isLoadingError) return <CannotOpen error={asked.error} />;
   if (!asked.data) return <p className="p-10 text-pencil">Opening the release …</p>;
   const told = asked.data;
   const may = told.role !== "viewer";
@@ -62,23 +54,17 @@ export function ReleasePage() {
   }
   return (
     <div className="flex h-full flex-col overflow-hidden">
-      <header className="flex h-12 shrink-0 items-center gap-3 border-b border-hair bg-panel px-4">
-        <Home />
-        <span className="h-6 border-l border-hair" />
-        <h1 className="truncate text-[15px] font-semibold">
-          Release of {told.name}
-          <span className="ml-3 font-mono text-[12px] font-normal text-pencil">
-            {told.number || "no number"} · next revision {told.letter} · version {told.version}
-          </span>
-        </h1>
-        <span className="grow" />
+      <PageHead
+        title={`Release of ${told.name}`}
+        facts={`${told.number || "no number"} · next revision ${told.letter} · version ${told.version}`}
+      >
         <Link className="btn" to={`/parts/${id}/drawing`}>
           Drawing
         </Link>
         <Link className="btn btn-main" to={`/parts/${id}`}>
           To the board
         </Link>
-      </header>
+      </PageHead>
       <main className="grid min-h-0 grow grid-cols-[minmax(0,1fr)_460px]">
         <section className="min-h-0 overflow-auto p-5" aria-label="What must hold">
           <h2 className="head">What must hold for revision {told.letter}</h2>

@@ -63,7 +63,9 @@ export function OutMenu() {
         </span>
       )}
       <DrawnOut open={drawing} onOpenChange={setDrawing} fetchFile={fetchFile} />
-      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main whitespace-nowrap px-2"}>Files out</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className={writing ? "hidden" : "btn btn-main whitespace-nowrap px-2"}>
+        Files out
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"

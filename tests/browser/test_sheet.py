@@ -160,7 +160,7 @@ def test_a_part_is_inspected_and_its_report_read_back(desk: Desk) -> None:
     expect(kept).to_have_count(1, timeout=30_000)
     with page.expect_download() as taken:
         kept.get_by_role("link", name=re.compile("PDF$")).click()
-    assert len(pypdfium2.PdfDocument(taken.value.path())) == 2  # the table, the sheet
+    assert len(pypdfium2.PdfDocument(taken.value.path())) == 3  # the table, mass and checks, the sheet
     page.get_by_role("tab", name="Lines of the sheet").click()
     expect(page.get_by_role("table", name="Views of page 1").get_by_role("row")).to_have_count(3, timeout=30_000)
     page.get_by_role("tab", name="Coverage").click()

@@ -43,6 +43,10 @@ async function send<T>(path: string, init: RequestInit = {}): Promise<T> {
   throw new Refused(sentence, answer.status, (body.detail as Record<string, unknown>) ?? {}, body);
 }
 
+/** Whether to ask once more: what was asked about has just changed, or is still being worked out. */
+export const askAgain = (times: number, error: unknown) =>
+  times < 3 && error instanceof Refused && error.sentence.includes("ask again");
+
 /** ``signal``: the server stops working on it when this is set off. */
 export const get = <T>(path: string, signal?: AbortSignal) => send<T>(path, { signal });
 

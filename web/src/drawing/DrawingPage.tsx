@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { download, get, post, type Refused } from "../api/client";
+import { askAgain, download, get, post, type Refused } from "../api/client";
 import type { DrawnSheet, DrawnSize, DrawnView, Part } from "../api/types";
 import { CannotOpen, PageHead } from "../ui/PageHead";
 import { DrawingChoices } from "./DrawingChoices";
@@ -26,7 +26,7 @@ export function DrawingPage() {
     queryFn: ({ signal }) => get<DrawnSheet>(`/api/parts/${id}/drawing`, signal),
     enabled: part !== undefined,
     placeholderData: (before) => before,
-    retry: false,
+    retry: askAgain,
   });
   const turn = useRef<Promise<unknown>>(Promise.resolve());
 

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { get, post, type Refused } from "../api/client";
+import { askAgain, get, post, type Refused } from "../api/client";
 import type { Condition, Release, Revision } from "../api/types";
 import { CannotOpen, PageHead } from "../ui/PageHead";
 import { Waiting } from "../ui/Waiting";
@@ -28,7 +28,7 @@ export function ReleasePage() {
     queryKey: ["release conditions", id, version],
     queryFn: ({ signal }) => get<Looked>(`/api/parts/${id}/release/conditions`, signal),
     enabled: version !== undefined,
-    retry: false,
+    retry: askAgain,
   });
   if (asked.isLoadingError) return <CannotOpen error={asked.error} />;
   if (!asked.data) return <p className="p-10 text-pencil">Opening the release …</p>;

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..part.callout import Side
 from ..solid.frame import XYZ, dot, plus, scaled
-from .anchors import Anchor, Angle, Feature, Linear, Pointer, Round
+from .anchors import Anchor, Angle, Feature, Linear, Round
 from .looks import BESIDE, Drawn, Look, look_beside, main_look, side_of
 
 TRUE = 0.4  # what it is worth that a size is shown in the view its sketch was drawn for
@@ -124,6 +124,3 @@ def assigned(anchors: Mapping[str, Anchor], views: Sequence[Drawn], by_hand: Map
         if value > 0:
             found[key] = view
     return found
-
-
-__all__ = ["Pointer", "assigned", "chosen", "circle", "worth"]

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import { askAgain, download, get, post, type Refused } from "../api/client";
 import type { DrawnSheet, DrawnSize, DrawnView, Part } from "../api/types";
 import { CannotOpen, PageHead } from "../ui/PageHead";
+import { UndoRedo } from "../ui/UndoRedo";
 import { DrawingChoices } from "./DrawingChoices";
 import { type SizePlace, sizeMoved, viewMoved, type XY } from "./moved";
 import { OnDrawing } from "./OnDrawing";
@@ -105,28 +106,10 @@ export function DrawingPage() {
         <span role="status" className="font-cond text-[12.5px] text-pencil">
           {old ? "drawing …" : ""}
         </span>
-        <div className="flex">
-          <button
-            type="button"
-            className="btn rounded-r-none border-r-0 px-2"
-            disabled={!may || !part.can_undo}
-            onClick={() => change("undo")}
-            aria-label="Undo"
-            title="Undo (Ctrl Z)"
-          >
-            ↶
-          </button>
-          <button
-            type="button"
-            className="btn rounded-l-none px-2"
-            disabled={!may || !part.can_redo}
-            onClick={() => change("redo")}
-            aria-label="Redo"
-            title="Redo (Ctrl Y)"
-          >
-            ↷
-          </button>
-        </div>
+        <UndoRedo
+          can={{ undo: may && part.can_undo, redo: may && part.can_redo }}
+          onTravel={(way) => change(way)}
+        />
         {FORMS.map((form) => (
           <button
             key={form}

@@ -6,6 +6,7 @@ import { steps, useBoard } from "../state/store";
 import { previewNow } from "../steps/draft";
 import { Home } from "../ui/Home";
 import { grams } from "../ui/measures";
+import { UndoRedo } from "../ui/UndoRedo";
 import { Waiting } from "../ui/Waiting";
 import { OutMenu } from "./OutMenu";
 
@@ -82,28 +83,7 @@ export function Header() {
         state={preview?.mass ? "tried" : old ? "old" : "true"}
         onPress={() => turnTo("data")}
       />
-      <div className="flex">
-        <button
-          type="button"
-          className="btn rounded-r-none border-r-0 px-2"
-          disabled={!part.can_undo}
-          onClick={() => travel("undo")}
-          aria-label="Undo"
-          title="Undo (Ctrl Z)"
-        >
-          ↶
-        </button>
-        <button
-          type="button"
-          className="btn rounded-l-none px-2"
-          disabled={!part.can_redo}
-          onClick={() => travel("redo")}
-          aria-label="Redo"
-          title="Redo (Ctrl Y)"
-        >
-          ↷
-        </button>
-      </div>
+      <UndoRedo can={{ undo: part.can_undo, redo: part.can_redo }} onTravel={(way) => travel(way)} />
       <button
         type="button"
         title="Versions: name one, or go back to one"

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Callable, Generator, Iterator
 
 import pytest
 from hypothesis import settings
 
 from .examples import examples
 from .service import PASSWORD, Client, Part, Service, drop_template, template_name
+
+PAGE = pytest.StashKey[Callable[[], str]]()  # of a test that sits at a page: what that page shows
 
 __all__ = ["PASSWORD", "Client", "Part", "Service"]
 
@@ -45,6 +47,35 @@ def service(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Service]:
     finally:
         made.close()
         made.drop()
+
+
+@pytest.fixture(autouse=True)
+def demo_is_left_alone(request: pytest.FixtureRequest) -> Iterator[None]:
+    """The parts of the demo are looked at by all tests of a run; who changes one takes a copy."""
+    if "service" not in request.fixturenames:
+        yield
+        return
+    service: Service = request.getfixturevalue("service")
+    yield
+    now = service.parts()
+    changed = [name for ident, (name, digest) in service.demo.items() if now.get(ident, ("", ""))[1] != digest]
+    service.demo = {ident: now[ident] for ident in service.demo if ident in now}  # told of once
+    assert not changed, f"changed for all tests that come after: {changed}"
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(
+    item: pytest.Item, call: pytest.CallInfo[None]
+) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """With a failure: what the page shows, and what server and worker wrote last."""
+    report = yield
+    if report.when == "call" and report.failed:
+        if PAGE in item.stash:
+            report.sections.append(("the page", item.stash[PAGE]()))
+        funcargs: dict[str, object] = getattr(item, "funcargs", {})
+        if isinstance(service := funcargs.get("service"), Service):
+            report.sections.append(("the service", service.told()))
+    return report
 
 
 @pytest.fixture

@@ -60,6 +60,7 @@ class Service:
         }
         self.folder = folder
         self.log = (folder / "service.log").open("ab")
+        self.demo: dict[str, tuple[str, str]] = {}  # the parts it began with
         self.signed: dict[str, list[http.cookiejar.Cookie]] = {}  # by name: what a browser keeps of having signed in
         self.web: subprocess.Popen[bytes] | None = None
         self.worker: subprocess.Popen[bytes] | None = None
@@ -70,6 +71,7 @@ class Service:
         template = self.prepare()
         with psycopg.connect(self.admin, autocommit=True) as c:
             c.execute(f'CREATE DATABASE "{self.name}" TEMPLATE "{template}"')
+        self.demo = self.parts()
 
     def prepare(self) -> str:
         """The name of a database with the demo in it, all of it built."""
@@ -104,6 +106,18 @@ class Service:
 
     def _env(self) -> dict[str, str]:
         return {**self.env, "PATH": f"{ROOT / '.venv' / 'bin'}:{os.environ['PATH']}"}
+
+    def parts(self) -> dict[str, tuple[str, str]]:
+        """The parts that are there: by id the name, and a digest of the document."""
+        with psycopg.connect(self.database, autocommit=True) as c:
+            rows = c.execute("SELECT id::text, document->>'name', md5(document::text) FROM parts_partrecord")
+            return {ident: (name, digest) for ident, name, digest in rows.fetchall()}
+
+    def told(self, lines: int = 40) -> str:
+        """The last of what its processes wrote."""
+        self.log.flush()
+        written = (self.folder / "service.log").read_text(errors="replace").splitlines()
+        return "\n".join(written[-lines:])
 
     def drop(self) -> None:
         with psycopg.connect(self.admin, autocommit=True) as c:

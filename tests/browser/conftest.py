@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Error, Locator, Page, expect, sync_playwright
 
-from tests.conftest import PASSWORD, Client, Part, Service
+from tests.conftest import PAGE, PASSWORD, Client, Part, Service
 
 ARGUMENTS = [
     "--no-sandbox",
@@ -101,6 +101,14 @@ class Watched:
         if message.type == "error" and not expected:
             self.troubles.append(message.text)
 
+    def shown(self) -> str:
+        """What stands on the page, for one who was not there."""
+        try:
+            said = self.page.get_by_role("alert").all_inner_texts()
+            return f"{self.page.url} {said} {self.troubles}\n{self.page.locator('body').aria_snapshot()[:6000]}"
+        except Error as error:
+            return f"{self.page.url}: {error}"
+
     def ended(self) -> list[str]:
         """What went wrong since the last time this was asked. Nothing is remembered of what was done."""
         if self.page.url.startswith("http"):
@@ -110,10 +118,11 @@ class Watched:
 
 
 @pytest.fixture
-def page(profile: BrowserContext) -> Iterator[Page]:
+def page(profile: BrowserContext, request: pytest.FixtureRequest) -> Iterator[Page]:
     """A page of its own. Nobody is signed in, and nothing is remembered of the page before."""
     profile.clear_cookies()
     made = Watched(profile)
+    request.node.stash[PAGE] = made.shown
     yield made.page
     troubles = made.ended()
     made.page.close()
@@ -362,6 +371,7 @@ def desk(seat: Watched, service: Service, request: pytest.FixtureRequest) -> Ite
     """A designer who is signed in. All sit at one page, one after the other, each at a part of their own: it is loaded
     anew only where the one before went astray."""
     made = Desk(seat.page)
+    request.node.stash[PAGE] = seat.shown
     made.come_back(Client(service))
     failed = request.session.testsfailed
     yield made

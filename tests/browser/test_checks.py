@@ -12,7 +12,7 @@ LONG = 60_000
 
 
 def test_checks_are_looked_at_and_their_limits_changed(desk: Desk) -> None:
-    desk.open("Cross plate")
+    desk.copy("Cross plate", "Cross plate looked over")
     page = desk.page
     page.get_by_role("link", name="Inspection").click()
     page.get_by_role("tab", name="Solid").click()
@@ -53,7 +53,7 @@ def test_checks_are_looked_at_and_their_limits_changed(desk: Desk) -> None:
 
 
 def test_an_undercut_is_shown_and_its_slide_told(desk: Desk) -> None:
-    desk.open("Boom clamp")
+    desk.copy("Boom clamp", "Clamp with an undercut")
     page = desk.page
     page.get_by_role("link", name="Inspection").click()
     page.get_by_role("tab", name="Mould").click()

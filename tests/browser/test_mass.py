@@ -12,7 +12,7 @@ LONG = 90_000
 
 
 def test_the_pods_mass_is_brought_to_its_target(desk: Desk) -> None:
-    desk.open("Electronics pod")
+    desk.copy("Electronics pod", "Pod to be lighter")
     page = desk.page
     page.get_by_role("link", name="Inspection").click()
     page.get_by_role("tab", name="Mass").click()
@@ -42,7 +42,7 @@ def test_the_pods_mass_is_brought_to_its_target(desk: Desk) -> None:
 
 
 def test_a_mass_out_of_reach_and_the_bench_scale(desk: Desk) -> None:
-    desk.open("Cross plate")
+    desk.copy("Cross plate", "Plate to be weighed")
     page = desk.page
     page.get_by_role("link", name="Inspection").click()
     page.get_by_role("tab", name="Mass").click()

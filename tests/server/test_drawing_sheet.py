@@ -6,7 +6,7 @@ from tests.conftest import Client
 
 
 def test_the_drawing_of_a_part_as_it_is(wren: Client) -> None:
-    part = wren.part_named("Cross plate")
+    part = wren.copy("Cross plate", "Cross plate drawn anew")
     status, found = wren.get(f"{part.path}/drawing")
     assert status == 200, found
     assert (found["paper"], found["size"], found["overlaps"]) == ("A4", [297.0, 210.0], 0)

@@ -36,7 +36,7 @@ def test_what_drives_the_mass_and_the_band_of_the_limits(wren: Client) -> None:
 
 
 def test_a_target_is_met_and_taken_with_one_command(wren: Client) -> None:
-    part = wren.part_named("Tilt arm")
+    part = wren.copy("Tilt arm", "Tilt arm to be lighter")
     _, found = wren.get(f"{part.path}/mass/drivers")
     size = next(r["size"] for r in found["rows"] if r["size"]["kind"] == "length" and r["state"] == "ok")
     target = found["band"]["now"] + 0.2

@@ -151,6 +151,7 @@ OF_CORE = {
     "build": ("command_line", "build a part file without a browser"),
     "check": ("command_check", "hold a part file against its callouts, its mass and the shop's limits"),
     "export": ("command_export", "write a part file as STEP, STL, 3MF or GLB"),
+    "compare": ("command_compare", "hold a mesh (STL, 3MF, GLB) against a part file"),
     "draw": ("command_draw", "draw a part file as PDF, SVG or DXF"),
     "release": ("command_release", "look a part file over and write its release pack"),
     "verify": ("command_verify", "check a release pack without a server"),

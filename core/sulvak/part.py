@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from sulvak_core.command_export import put
 from sulvak_core.exchange import part_file
@@ -174,6 +174,23 @@ class Built:
         only = self.made.state.bodies[0].id
         answer = measure(self.part.document, self.made.state, [Pick.model_validate({"body": only, **p}) for p in picks])
         return {f.name: f.value for f in answer.figures}
+
+    def compare(
+        self,
+        path: str | os.PathLike[str],
+        within: float = 0.1,
+        lay: bool = False,
+        unit: Literal["um", "mm", "cm", "m", "in", "ft"] | None = None,
+    ) -> dict[str, Any]:
+        """A mesh (STL, 3MF, GLB) held against the part: ``figures`` in mm and shares, the ``worst`` places, the
+        ``turn`` and ``at`` at which it was held, ``notes``. ``lay``: it is laid on the part first; ``unit``: of its
+        figures, where the file does not say it (mm). Raises Refusal for what is no mesh, OSError where it cannot be
+        read."""
+        from sulvak_core.meshes.fit import held
+        from sulvak_core.meshes.read import read_mesh
+
+        found = read_mesh(Path(path).read_bytes())
+        return held(self.made.state.bodies, found, unit, within, lay)
 
     def export(self, *paths: str | os.PathLike[str], deviation: float | None = None, owner: str = "") -> None:
         """Write files by their endings: .step, .stl, .3mf, .glb, and the drawing as .pdf, .svg, .dxf. All are made

@@ -23,6 +23,7 @@ from .drawing_questions import DrawingQuestions
 from .file_questions import FileQuestions
 from .making_questions import MakingQuestions
 from .mass_questions import MassQuestions
+from .reference_questions import ReferenceQuestions
 from .release_questions import ReleaseQuestions
 
 
@@ -43,7 +44,7 @@ SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
-class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, ReleaseQuestions):
+class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, ReferenceQuestions, ReleaseQuestions):
     """Answers requests; keeps results in memory between them."""
 
     def __init__(self, pipe: Any) -> None:
@@ -54,6 +55,7 @@ class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, Re
         self.pictures: OrderedDict[str, Any] = OrderedDict()
         self.checks: OrderedDict[str, tuple[str, list[tuple[str, bytes]]]] = OrderedDict()
         self.sheets: dict[str, Any] = {}
+        self.meshes_read: dict[str, Any] = {}
         self.steps: dict[str, tuple[Any, Any]] = {}
 
     def _document(self, request: dict[str, Any]) -> Any:

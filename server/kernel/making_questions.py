@@ -3,13 +3,34 @@
 import hashlib
 import json
 import struct
+import zlib
 from collections import OrderedDict
 from dataclasses import asdict
 from typing import Any
 
 from .worker_tools import WorkerTools
 
-KEPT = 24  # answers by content: of parts that were changed in words only they still stand
+KEPT = 24  # answers by content in memory; the store has more of them
+READ_AS = 1  # to be raised when a check says something else of the same part
+
+
+def _closed(text: str, files: list[tuple[str, bytes]]) -> bytes:
+    """An answer and its files as bytes."""
+    head = json.dumps({"text": text, "files": [(key, len(data)) for key, data in files]}).encode()
+    return zlib.compress(struct.pack("<I", len(head)) + head + b"".join(data for _, data in files), 1)
+
+
+def _opened(data: bytes | None) -> tuple[str, list[tuple[str, bytes]]] | None:
+    if data is None:
+        return None
+    plain = zlib.decompress(data)
+    at = 4 + int(struct.unpack_from("<I", plain)[0])
+    head = json.loads(plain[4:at])
+    files = []
+    for key, size in head["files"]:
+        files.append((key, plain[at : at + size]))
+        at += size
+    return head["text"], files
 
 
 class MakingQuestions(WorkerTools):
@@ -25,9 +46,13 @@ class MakingQuestions(WorkerTools):
         limits = getattr(document.shop, name).model_dump_json()
         order = ",".join(s.id for s in document.steps)
         asked = f"{made.key} {name} {limits} {document.unit} {order} {[b.title for b in made.state.bodies]}"
-        key = "c" + hashlib.sha256(asked.encode()).hexdigest()
+        key = "c" + hashlib.sha256(f"{READ_AS} {asked}".encode()).hexdigest()
         if key not in self.checks:
-            self.checks[key] = self._checked(document, made, name, key)
+            found = _opened(self.cache.store.get(key))
+            if found is None:
+                found = self._checked(document, made, name, key)
+                self.cache.store.put(key, _closed(*found))
+            self.checks[key] = found
             while len(self.checks) > KEPT:
                 self.checks.popitem(last=False)
         self.checks.move_to_end(key)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from sulvak_core import command_check, command_draw, command_export, command_release, command_verify
+from sulvak_core import command_check, command_compare, command_draw, command_export, command_release, command_verify
 from sulvak_core.exchange import part_file
 from sulvak_core.solid.files import step_volumes
 
@@ -157,3 +157,22 @@ def test_a_pack_is_released_verified_and_refused(tmp_path: Path, capsys: pytest.
         except SystemExit as left:
             code = int(str(left.code))
         assert code in (1, 2) and not (tmp_path / "b.zip").exists(), wrong
+
+
+def test_a_mesh_is_compared_from_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    part, mesh = str(DEMO / "cross-plate.json"), tmp_path / "plate.stl"
+    assert command_export.main([part, str(mesh), "--deviation", "0.05"]) == 0
+    capsys.readouterr()
+    assert command_compare.main([part, str(mesh), "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["ok"] and told["unit"] == "mm" and 0 < told["figures"]["most outside"] < 0.05
+    # the same figures taken for inches are far off, and cannot be laid on it
+    assert command_compare.main([part, str(mesh), "--unit", "in", "--lay"]) == 1
+    assert "off each other" in capsys.readouterr().err
+    mesh.write_bytes(mesh.read_bytes()[:-7])
+    assert command_compare.main([part, str(mesh), "--json"]) == 1
+    captured = capsys.readouterr()
+    assert not json.loads(captured.out)["ok"] and "cut short" in captured.err
+    assert command_compare.main([part, str(tmp_path / "none.stl")]) == 1
+    with pytest.raises(SystemExit):
+        command_compare.main([part, str(mesh), "--within", "nan"])

@@ -20,6 +20,7 @@ MAY_USE = {
     "inspect": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild"},
     "weighing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
     "making": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
+    "meshes": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect", "making"},
     "drawing": {"part", "solid", "sheet", "naming", "sketch", "steps", "rebuild", "inspect"},
     "exchange": {
         "part",

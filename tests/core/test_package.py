@@ -52,7 +52,7 @@ def test_its_command_builds_a_part_away_from_here(wheel: Path, tmp_path: Path) -
 def test_it_asks_for_what_it_imports() -> None:
     asked = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
     names = {re.split(r"[=><]", a)[0].lower() for a in asked}
-    called = {"OCP": "cadquery-ocp-novtk", "fontTools": "fonttools", "PIL": "pillow"}
+    called = {"OCP": "cadquery-ocp-novtk", "fontTools": "fonttools", "igl": "libigl", "PIL": "pillow"}
     imported = {
         found
         for file in (ROOT / "core").rglob("*.py")

@@ -1,261 +1,392 @@
-"""References that survive: faces and edges of several parts looked for again after edits of many kinds.
-
-The judge is independent of how references are kept: a face is the same if it grew from the same line, arc or circle
-in the same role and still faces the same way (a wall the same side, a round the same axis). A wrong hit counts double.
-"""
+"""Meshes from outside: read, held against a part in closed form, laid on it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any
+import io
+import json
+import math
+import struct
+import zipfile
 
+import numpy as np
 import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
 
-from sulvak_core.naming.find import edge, edge_reference, face, reference
-from sulvak_core.naming.model import EdgeRef, FaceRef
+from sulvak_core.exchange.mesh_files import stl
+from sulvak_core.meshes.compare import compare
+from sulvak_core.meshes.fit import fit
+from sulvak_core.meshes.read import MeshIn, read_mesh
 from sulvak_core.part.errors import Refusal
-from sulvak_core.sketch.model import Sketch
-from sulvak_core.solid.measure import Surface, neighbours, surface
-from sulvak_core.solid.shapes import Solid, faces
+from sulvak_core.part.reference import ReferenceMesh, placed, turned, turns_of
+from sulvak_core.rebuild.state import Body
+from sulvak_core.solid.measure import on_face, surface
+from sulvak_core.solid.off_surface import off_surface
+from sulvak_core.solid.shapes import faces
+from sulvak_core.steps import commands
+from sulvak_core.steps.effects import apply
+from tests.examples import examples
 
 from .parts import Made, disc, plate
-from .sketches import circle, line, rectangle, sizes, slot, ties
+
+Array = NDArray[np.float64]
+FILE = "0" * 64
 
 
-def block() -> Made:
-    return plate()
+def asked(**fields: object) -> ReferenceMesh:
+    return ReferenceMesh.model_validate({"id": "r1", "file": FILE, **fields})
 
 
-def block_with_pocket() -> Made:
-    made = plate()
-    made.sketch("s3", made.face("s2/end"), rectangle(x=10, y=8, w=15, h=12, held=False))
-    made.extrude("s4", "s3", "4", "cut")
-    return made
+def box(low: tuple[float, float, float], high: tuple[float, float, float]) -> trimesh.Trimesh:
+    return trimesh.creation.box(bounds=[low, high])
 
 
-def drilled() -> Made:
-    made = plate()
-    made.sketch("s3", made.face("s2/end"), Sketch(entities=[circle(n, (8 * n, 15), 2.5) for n in range(1, 5)]))
-    made.extrude("s4", "s3", None, "cut")
-    return made
+def as_read(mesh: trimesh.Trimesh) -> MeshIn:
+    return read_mesh(mesh.export(file_type="stl"))
 
 
-def angle_iron() -> Made:
-    at = [(0, 0), (40, 0), (40, 6), (6, 6), (6, 30), (0, 30)]
-    lines = [line(i + 1, at[i], at[(i + 1) % 6]) for i in range(6)]
-    held = [f"coincident l{i + 1}.q l{(i + 1) % 6 + 1}.p" for i in range(6)]
-    held += [f"{('horizontal', 'vertical')[i % 2]} l{i + 1}" for i in range(6)] + ["coincident l1.p origin"]
-    made = Made()
-    made.sketch("s1", "front", Sketch(entities=lines, constraints=ties(*held)))
-    made.do("sketch_add", step="s1", dimensions=[d.model_dump() for d in sizes("distance 40 l1", "distance 30 l6")])
-    made.extrude("s2", "s1", "20")
-    return made
+def bodies(made: Made) -> list[Body]:
+    built = made.build()
+    assert not built.failed, [r.said for r in built.failed]
+    return built.state.bodies
 
 
-def bossed() -> Made:
-    made = plate()
-    made.sketch("s3", made.face("s2/end"), disc((20, 15), 6))
-    made.extrude("s4", "s3", "7")
-    made.sketch("s5", made.face("s4/end"), disc((20, 15), 3))
+def stepped() -> Made:
+    """A block with a round boss off its middle and a hole, smooth along one edge: it fits itself in one way only."""
+    made = plate()  # 40 × 30 × 10
+    made.sketch("s3", made.face("s2/end"), disc((10, 9), 5))
+    made.extrude("s4", "s3", "12")
+    made.sketch("s5", made.face("s2/end"), disc((30, 20), 4))
     made.extrude("s6", "s5", None, "cut")
     return made
 
 
-def slotted() -> Made:
-    made = plate(60, 40)
-    inner = slot()
-    made.sketch("s3", made.face("s2/end"), Sketch(entities=inner.entities, constraints=inner.constraints))
-    made.do("sketch_move", step="s3", ids=["l1", "l2", "a1", "a2"], base=(0, 0), to=(20, 20))
-    made.extrude("s4", "s3", None, "cut")
-    return made
+# -- reading ----------------------------------------------------------------------------------------------------------
 
 
-PARTS = [block, block_with_pocket, drilled, angle_iron, bossed, slotted]
+def two(unit: float = 1.0) -> trimesh.Scene:
+    """A box and a turned, shifted one of half its size."""
+    scene = trimesh.Scene()
+    scene.add_geometry(box((0, 0, 0), (4 * unit, 3 * unit, 2 * unit)), node_name="Large", geom_name="large")
+    place = trimesh.transformations.rotation_matrix(math.radians(30), [0, 0, 1], [0, 0, 0])
+    place[:3, 3] = np.array([10, 20, 30]) * unit
+    scene.add_geometry(box((0, 0, 0), (2 * unit, unit, unit)), node_name="Small", geom_name="small", transform=place)
+    return scene
 
 
-def wider(made: Made) -> None:
-    made.do("sketch_dimension", step="s1", dimension="d1", changes={"expr": "55"})
+@pytest.mark.parametrize("form", ["stl", "stl_ascii"])
+def test_stl_by_another_writer_is_read_as_it_is(form: str) -> None:
+    mesh = trimesh.creation.icosphere(3, 7.0)
+    data = mesh.export(file_type=form)
+    data = data.encode() if isinstance(data, str) else data
+    for written in (data, data.replace(b"\n", b"\r\n") if form == "stl_ascii" else data + b"more"):
+        found = read_mesh(written)
+        assert found.unit is None and found.loose == 0
+        assert len(found.triangles) == len(mesh.faces) and len(found.points) == len(mesh.vertices)
+        assert found.volume == pytest.approx(mesh.volume, rel=1e-5)
+        assert found.notes == (["4 bytes after the last triangle were passed over."] if written[-4:] == b"more" else [])
 
 
-def lower(made: Made) -> None:
-    made.do("sketch_dimension", step="s1", dimension="d2", changes={"expr": "37"})
+def test_a_binary_file_may_begin_with_the_word_of_text() -> None:
+    data = trimesh.creation.icosphere(1).export(file_type="stl")
+    assert len(read_mesh(b"solid by somebody".ljust(80) + data[80:]).triangles) == 80
 
 
-def thicker(made: Made) -> None:
-    made.do("set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "13"}})
+def test_3mf_and_glb_by_another_writer_are_read_where_they_stand() -> None:
+    scene = two()
+    for form, unit, scale in (("3mf", "mm", 1.0), ("glb", "m", 1000.0)):
+        found = read_mesh(scene.export(file_type=form))
+        points = placed(found.points, asked(unit=unit)) / scale
+        volume = MeshIn(points, found.triangles, None).volume
+        assert (found.unit, len(found.triangles)) == (unit, 24)
+        assert volume == pytest.approx(24 + 2, rel=1e-5)
+        low, high = points.min(axis=0), points.max(axis=0)
+        told = scene.bounds
+        if form == "glb":  # y is up there, z here
+            told = np.array([[told[0][0], -told[1][2], told[0][1]], [told[1][0], -told[0][2], told[1][1]]])
+        assert np.array([low, high]) == pytest.approx(told, abs=1e-5)
+        assert len(found.names) == 2
 
 
-def both_ways(made: Made) -> None:
-    made.do("set_step", step="s2", changes={"extent": {"kind": "symmetric", "depth": "10"}})
+def test_units_of_3mf() -> None:
+    scene = two()
+    data = scene.export(file_type="3mf")
+    changed = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(changed, "w") as new:
+        for name in old.namelist():
+            content = old.read(name)
+            if name.endswith(".model"):
+                assert b'unit="millimeter"' in content
+                content = content.replace(b'unit="millimeter"', b'unit="inch"')
+            new.writestr(name, content)
+    found = read_mesh(changed.getvalue())
+    assert found.unit == "in"
+    assert np.ptp(placed(found.points, asked(unit="in"))[:, 2]) == pytest.approx(31 * 25.4)
 
 
-def rounded(made: Made) -> None:
-    made.do("sketch_fillet", step="s1", corners=["l1.q"], radius="2")
+def glb(shape: dict[str, object], blob: bytes, views: list[dict[str, object]], **more: object) -> bytes:
+    told = {
+        "asset": {"version": "2.0"},
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [shape]}],
+        "bufferViews": views,
+        "buffers": [{"byteLength": len(blob)}],
+        "accessors": [
+            {"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3"},
+            {"bufferView": 1, "componentType": 5121, "count": 4, "type": "SCALAR"},
+        ],
+        **more,
+    }
+    head = json.dumps(told).encode()
+    head += b" " * (-len(head) % 4)
+    blob += b"\0" * (-len(blob) % 4)
+    total = 12 + 8 + len(head) + 8 + len(blob)
+    made = struct.pack("<4sII", b"glTF", 2, total) + struct.pack("<I4s", len(head), b"JSON") + head
+    return made + struct.pack("<I4s", len(blob), b"BIN\0") + blob
 
 
-def chamfered(made: Made) -> None:
-    made.do("sketch_chamfer", step="s1", corners=["l1.p"], distance="1.5")
+SQUARE = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]], "<f4").tobytes()
+VIEWS: list[dict[str, object]] = [
+    {"buffer": 0, "byteOffset": 0, "byteLength": 48},
+    {"buffer": 0, "byteOffset": 48, "byteLength": 4},
+]
 
 
-def drilled_later(made: Made) -> None:
-    made.sketch("s90", made.face("s2/end"), disc((3, 3), 1))
-    made.extrude("s91", "s90", None, "cut")
+def shape(mode: int, indices: bool = True) -> dict[str, object]:
+    return {"attributes": {"POSITION": 0}, "mode": mode, **({"indices": 1} if indices else {})}
 
 
-def inserted_before(made: Made) -> None:
-    made.do("add_step", step={"kind": "sketch", "id": "s80", "on": {"kind": "datum", "plane": "right"}}, after=None)
-    made.do("move_step", step="s80", before="s1")
+def test_strips_and_fans_are_triangles_the_same_way_round() -> None:
+    strip = read_mesh(glb(shape(5), SQUARE + bytes([0, 1, 2, 3]), VIEWS))
+    fan = read_mesh(glb(shape(6), SQUARE + bytes([0, 1, 3, 2]), VIEWS))
+    for found in (strip, fan):
+        corners = found.points[found.triangles]
+        n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        assert n / 2 == pytest.approx(np.array([[0, -0.5, 0]] * 2))  # z of the file is −y here
+        assert found.loose == 4 and found.volume is None
+    with pytest.raises(Refusal, match="no triangles"):
+        read_mesh(glb(shape(1), SQUARE + bytes([0, 1, 2, 3]), VIEWS))
 
 
-def last_suppressed(made: Made) -> None:
-    made.do("set_step", step=made.document.steps[-1].id, changes={"suppressed": True})
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "Bring STL"),
+        (b"x" * 500, "Bring STL"),
+        (b"%PDF-1.7 " + b"0" * 300, "Bring STL"),
+        (b"solid\n", "cut short"),
+        (b"solid\nvertex 0 0 0\nvertex 1 0 0\nendsolid", "three corners"),
+        (b"solid\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1,5 0\nendsolid", "1,5"),
+        (b"solid\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 nan 0\nendsolid", "no part can have"),
+        (b"solid\nvertex 0 0 0\nvertex 1e30 0 0\nvertex 0 1 0\nendsolid", "no part can have"),
+        (b"solid\nvertex 0 0 0\nvertex 1 0 0\nvertex 2 0 0\nendsolid", "without area"),
+        (b"solid\nvertex 0 0 0\nvertex 1 0", "cut short"),
+        (bytes(80) + struct.pack("<I", 3) + bytes(100), "cut short"),
+        (bytes(80) + struct.pack("<I", 0), "Bring STL"),
+        (bytes(80) + struct.pack("<I", 2**32 - 1) + bytes(100), "Bring STL"),
+        (b"PK\x03\x04", "cannot be opened"),
+        (b"glTF", "damaged"),
+        (b"glTF" + struct.pack("<II", 2, 2**31), "damaged"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_with_a_way_out(data: bytes, said: str) -> None:
+    with pytest.raises(Refusal, match=said):
+        read_mesh(data)
 
 
-def turned_over(made: Made) -> None:
-    made.do("set_step", step="s2", changes={"reverse": True})
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"scenes": [{"nodes": [7]}]}, "damaged"),
+        ({"nodes": [{"mesh": 0, "children": [0]}]}, "without end"),
+        ({"nodes": [{"mesh": -1}]}, "damaged"),
+        ({"nodes": [{"mesh": 0, "matrix": [1, 2]}]}, "damaged"),
+        ({"nodes": [{"mesh": 0, "scale": ["a", 1, 1]}]}, "damaged"),
+        ({"nodes": [{"mesh": 0, "translation": [1e300, 0, 0]}]}, "no part can have"),
+        ({"extensionsRequired": ["KHR_draco_mesh_compression"]}, "compressed"),
+        ({"buffers": [{"byteLength": 52, "uri": "other.bin"}]}, "another file"),
+        ({"accessors": [{"bufferView": 0, "componentType": 5126, "count": 10**9, "type": "VEC3"}]}, "damaged"),
+        ({"accessors": [{"bufferView": 0, "componentType": 5126, "count": -4, "type": "VEC3"}]}, "damaged"),
+        ({"accessors": [{"bufferView": 0, "componentType": 5123, "count": 4, "type": "VEC3"}]}, "damaged"),
+        ({"bufferViews": [{"buffer": 0, "byteOffset": -8, "byteLength": 48}]}, "damaged"),
+        ({"bufferViews": [{"buffer": 5, "byteOffset": 0, "byteLength": 48}]}, "damaged"),
+    ],
+)
+def test_a_glb_that_lies_is_refused(change: dict[str, object], said: str) -> None:
+    good = glb(shape(5), SQUARE + bytes([0, 1, 2, 3]), VIEWS)
+    assert len(read_mesh(good).triangles) == 2
+    with pytest.raises(Refusal, match=said):
+        read_mesh(glb(shape(5), SQUARE + bytes([0, 1, 2, 3]), VIEWS, **change))
 
 
-EDITS = [wider, lower, thicker, both_ways, rounded, chamfered, drilled_later, inserted_before, last_suppressed]
+def test_corners_that_are_not_there_are_refused() -> None:
+    with pytest.raises(Refusal, match="damaged"):
+        read_mesh(glb(shape(5), SQUARE + bytes([0, 1, 2, 4]), VIEWS))
 
 
-@dataclass
-class Known:
-    """A face or an edge before an edit: how it is kept, and what an impartial eye would know it by."""
-
-    ref: FaceRef | EdgeRef
-    marks: list[tuple[frozenset[str], str, Any]]
-
-
-def eye(solid: Solid, index: int) -> tuple[frozenset[str], str, Any]:
-    """What tells a face apart without its reference: what it grew from, its kind, and which way it faces."""
-    f = faces(solid.shape)[index]
-    s: Surface = surface(f)
-    way = tuple(round(v, 6) + 0.0 for v in s.direction)
-    if s.kind != "plane":  # an axis has no sense
-        way = max(way, tuple(-v + 0.0 for v in way))
-    return frozenset(solid.face_tags(f)), s.kind, (way, s.hollow)
-
-
-def known_of(made: Made) -> list[Known]:
-    found: list[Known] = []
-    for body in made.build().state.bodies:
-        solid = body.solid
-        found += [Known(reference(solid, i), [eye(solid, i)]) for i in range(len(faces(solid.shape)))]
-        for item, sides in neighbours(solid):
-            if len(sides) == 2 and sides[0] != sides[1]:
-                found.append(Known(edge_reference(solid, item, sides), [eye(solid, i) for i in sides]))
-    return found
+@settings(max_examples=examples(60))
+@given(st.integers(0, 2**32 - 1), st.sampled_from(["stl", "stl_ascii", "3mf", "glb"]))
+def test_damaged_files_are_read_or_refused(seed: int, form: str) -> None:
+    chance = np.random.default_rng(seed)
+    data = two().export(file_type=form) if form[0] != "s" else box((0, 0, 0), (4, 3, 2)).export(file_type=form)
+    plain = bytearray(data.encode() if isinstance(data, str) else data)
+    for _ in range(int(chance.integers(1, 8))):
+        plain[int(chance.integers(len(plain)))] = int(chance.integers(256))
+    if chance.random() < 0.3:
+        del plain[int(chance.integers(len(plain))) :]
+    try:
+        found = read_mesh(bytes(plain))
+    except Refusal:
+        return
+    assert np.isfinite(found.points[found.triangles]).all()
 
 
-def same(before: tuple[frozenset[str], str, Any], after: tuple[frozenset[str], str, Any]) -> bool:
-    return bool(before[0] & after[0]) and before[1:] == after[1:]
+# -- distances from surfaces ------------------------------------------------------------------------------------------
 
 
-def looked_for(made: Made, known: Known) -> str:
-    """“found”, “lost” or “wrong”."""
-    solids = [b.solid for b in made.build().state.bodies]
-    if isinstance(known.ref, FaceRef):
-        hit = face(solids, known.ref)
-        if hit is None:
-            return "lost"
-        return "found" if same(known.marks[0], eye(solids[hit.solid], hit.index)) else "wrong"
-    item = edge(solids, known.ref)
-    if item is None:
-        return "lost"
-    for solid in solids:
-        for other, sides in neighbours(solid):
-            if other.IsSame(item):
-                one, two = (eye(solid, i) for i in sides)
-                a, b = known.marks
-                return "found" if (same(a, one) and same(b, two)) or (same(a, two) and same(b, one)) else "wrong"
-    return "wrong"
+def test_off_surface_in_closed_form() -> None:
+    """A plate with a hole, a countersink, a filleted boss: every kind of face, on both sides."""
+    made = stepped()
+    kinds = set()
+    for body in bodies(made):
+        for face in faces(body.shape):
+            off = off_surface(face)
+            assert off is not None
+            s = surface(face)
+            kinds.add(s.kind)
+            for at, n in on_face(face, 5):
+                for d in (-0.4, 0.0, 0.7):
+                    place = np.array([at]) + d * np.array([n])
+                    assert off(place)[0] == pytest.approx(d, abs=1e-9), (s.kind, d)
+    assert kinds == {"plane", "cylinder"}
 
 
-def still_there(made: Made, known: Known) -> bool:
-    """Whether an impartial eye finds the thing after the edit at all; an edit may really take it away."""
-    for body in made.build().state.bodies:
-        solid = body.solid
-        eyes = [eye(solid, i) for i in range(len(faces(solid.shape)))]
-        if isinstance(known.ref, FaceRef):
-            if any(same(known.marks[0], e) for e in eyes):
-                return True
-            continue
-        for _, sides in neighbours(solid):
-            if len(sides) == 2:
-                one, two = (eyes[i] for i in sides)
-                a, b = known.marks
-                if (same(a, one) and same(b, two)) or (same(a, two) and same(b, one)):
-                    return True
-    return False
+# -- held against a part ----------------------------------------------------------------------------------------------
 
 
-def scores(make: Callable[[], Made], change: Callable[[Made], None]) -> tuple[int, int, list[str]]:
-    """How many references should be found after an edit, how many were, and what went wrong."""
-    made = make()
-    before = known_of(made)
-    change(made)
-    assert not made.build().failed, [r.said for r in made.build().failed]
-    wanted = got = 0
-    troubles = []
-    for known in before:
-        verdict = looked_for(made, known)
-        if still_there(made, known):
-            wanted += 1
-            got += verdict == "found"
-            if verdict != "found":
-                troubles.append(f"{verdict}: {known.marks}")
-        if verdict == "wrong":
-            got -= 1
-            troubles.append(f"wrong: {known.marks}")
-    return wanted, got, troubles
+def test_a_mesh_that_is_larger_on_one_side_is_as_much_larger() -> None:
+    plain = bodies(plate())  # from the corner (0, 0, 0) to (40, 30, 10)
+    made = compare(plain, as_read(box((0, 0, 0), (40, 30, 10.3))), asked(within=0.1))
+    f = made.figures
+    assert f["most outside"] == pytest.approx(0.3, abs=1e-6)
+    assert f["most inside"] == pytest.approx(0, abs=1e-6)
+    assert f["part farthest"] == pytest.approx(0.3, abs=1e-6)
+    # top off by 0.3; of the sides what goes on above it, by its height
+    top, total = 40 * 30, 2 * (40 * 30 + 40 * 10.3 + 30 * 10.3)
+    assert f["mesh within"] == pytest.approx(1 - (top + 140 * 0.2) / total, abs=0.02)
+    assert f["part within"] == pytest.approx(1 - top / (2 * (1200 + 400 + 300)), abs=0.02)
+    assert f["mesh volume"] == pytest.approx(40 * 30 * 10.3, rel=1e-6)
+    assert f["part volume"] == pytest.approx(12000)
+    sides = 140 * 0.3**3 / 3  # ∫ h² over the strip above
+    square = (top * 0.09 + sides) / total
+    assert f["root mean square"] == pytest.approx(math.sqrt(square), rel=0.02)
+    assert made.worst[0].off == pytest.approx(0.3, abs=1e-6)
 
 
-# of a part with one solid step nothing is left when that is suppressed
-CASES = [(m, c) for m in PARTS for c in EDITS if not (c is last_suppressed and m in (block, angle_iron))]
+def test_a_dent_and_what_is_missing_are_found_where_they_are() -> None:
+    plain = bodies(plate())
+    dented = trimesh.util.concatenate([box((0, 0, 0), (40, 30, 10))])
+    dented = dented.subdivide_to_size(2.0)
+    near = np.linalg.norm(dented.vertices - np.array([20, 14, 10]), axis=1) < 1.2
+    assert near.any()
+    dented.vertices[near] -= [0, 0, 0.6]
+    made = compare(plain, as_read(dented), asked(within=0.05))
+    assert made.figures["most inside"] == pytest.approx(-0.6, abs=1e-5)
+    worst = made.worst[0]
+    assert worst.off == pytest.approx(-0.6, abs=1e-5) and abs(worst.at[0] - 20) < 2.1 and worst.of == "mesh"
+    # half of it only was scanned: the other half has nothing near it
+    half = box((0, 0, 0), (20, 30, 10))
+    keep = [i for i, n in enumerate(half.face_normals) if n[0] < 0.5]
+    half.update_faces(keep)
+    made = compare(plain, as_read(half), asked(within=0.05))
+    assert made.figures["most outside"] < 1e-5 and made.figures["mesh volume"] is None
+    assert made.figures["part farthest"] == pytest.approx(math.hypot(20, 5), abs=1e-5)  # to the rim
+    assert made.figures["part within"] == pytest.approx((1200 + 2 * 200 + 300) / 3800, abs=0.02)
+    assert {w.of for w in made.worst} == {"part"}
+    assert any("not closed" in n for n in made.notes)
 
 
-@pytest.mark.parametrize(("make", "change"), CASES, ids=lambda f: f.__name__)
-def test_faces_and_edges_are_found_again(make: Callable[[], Made], change: Callable[[Made], None]) -> None:
-    wanted, got, troubles = scores(make, change)
-    assert wanted > 0
-    assert got == wanted, troubles[:4]
+@pytest.mark.parametrize("sides", [8, 24, 96])
+def test_chords_of_a_peg_are_off_by_their_sagitta(sides: int) -> None:
+    made = Made()
+    made.sketch("s1", "top", disc((0, 0), 10))
+    made.extrude("s2", "s1", "20")
+    peg = trimesh.creation.cylinder(radius=10, height=20, sections=sides)
+    peg.apply_translation([0, 0, 10])
+    f = compare(bodies(made), as_read(peg), asked()).figures
+    assert f["most inside"] == pytest.approx(-10 * (1 - math.cos(math.pi / sides)), abs=2e-5)
+    assert f["most outside"] == pytest.approx(0, abs=2e-5)
 
 
-def test_what_is_really_gone_is_never_another() -> None:
-    made = drilled()
-    bore = next(k for k in known_of(made) if isinstance(k.ref, FaceRef) and "s4/side/c2" in k.ref.origins)
-    made.do("sketch_delete", step="s3", ids=["c2"])
-    assert looked_for(made, bore) == "lost"
-    rim = [k for k in known_of(drilled()) if isinstance(k.ref, EdgeRef) and any("s4/side/c2" in m[0] for m in k.marks)]
-    assert len(rim) == 2
-    assert {looked_for(made, k) for k in rim} == {"lost"}
+def test_units_turns_and_places_are_taken_into_account() -> None:
+    plain = bodies(plate())
+    inches = box((0, 0, 0), (40, 30, 10))
+    place = turned((30.0, -20.0, 75.0))
+    inches.vertices = (inches.vertices - np.array([5, -3, 8])) @ place / 25.4  # what undoes the placing
+    f = compare(plain, as_read(inches), asked(unit="in", turn=(30, -20, 75), at=(5, -3, 8))).figures
+    assert abs(f["most outside"] or 0) < 1e-4 and abs(f["most inside"] or 0) < 1e-4
+    assert f["mesh volume"] == pytest.approx(12000, rel=1e-4)
 
 
-def test_turning_a_step_over_keeps_its_roles() -> None:
-    made = block()
-    before = known_of(made)
-    turned_over(made)
-    for known in before:
-        if isinstance(known.ref, FaceRef):
-            hit = face([b.solid for b in made.build().state.bodies], known.ref)
-            assert hit is not None
-            solid = made.build().state.bodies[hit.solid].solid
-            assert solid.face_tags(hit.face) == known.marks[0][0]
+def test_without_a_solid_there_is_nothing_to_hold_it_against() -> None:
+    with pytest.raises(Refusal, match="no solid"):
+        compare([], as_read(box((0, 0, 0), (1, 1, 1))), asked())
 
 
-def test_a_sketch_on_a_face_goes_with_it_through_every_edit() -> None:
-    for change in (wider, lower, thicker, rounded, chamfered, inserted_before):
-        made = bossed()
-        change(made)
-        build = made.build()
-        top = 13.0 if change is thicker else 10.0
-        assert build.frames["s3"].origin[2] == pytest.approx(top)
-        assert build.frames["s5"].origin[2] == pytest.approx(top + 7)
+# -- laid on a part ---------------------------------------------------------------------------------------------------
 
 
-def test_the_order_that_references_need_is_guarded() -> None:
-    made = bossed()
-    for step, before in (("s3", "s1"), ("s5", "s3"), ("s6", "s5")):
-        with pytest.raises(Refusal):
-            made.do("move_step", step=step, before=before)
+@settings(max_examples=examples(30) // 4, deadline=None)
+@given(st.tuples(*[st.floats(-180, 180)] * 3), st.tuples(*[st.floats(-200, 200)] * 3))
+def test_a_mesh_put_anywhere_is_laid_on_its_part(
+    turns: tuple[float, float, float], at: tuple[float, float, float]
+) -> None:
+    made = stepped()
+    ours = bodies(made)
+    found = read_mesh(stl(made.document, made.build().state, 0.02).data)
+    fitted = fit(ours, found, asked(turn=turns, at=at))
+    assert fitted.after < 0.01, fitted
+    f = compare(ours, found, asked(turn=fitted.turn, at=fitted.at)).figures
+    assert (f["most outside"] or 0) < 0.05 and (f["most inside"] or 0) > -0.05
+    assert f["part farthest"] < 0.05  # type: ignore[operator]
+
+
+@given(st.tuples(*[st.floats(-180, 180)] * 3))
+def test_turns_of_a_rotation_make_it_again(turns: tuple[float, float, float]) -> None:
+    rotation = turned(turns)
+    assert turned(turns_of(rotation)) == pytest.approx(rotation, abs=1e-9)
+
+
+def test_what_lies_best_stays_where_it_is() -> None:
+    made = stepped()
+    found = read_mesh(stl(made.document, made.build().state, 0.02).data)
+    fitted = fit(bodies(made), found, asked())
+    assert np.abs([*fitted.turn, *fitted.at]).max() < 1e-3
+
+
+# -- beside the part --------------------------------------------------------------------------------------------------
+
+
+def test_meshes_come_change_and_go_with_ids_of_their_own() -> None:
+    document = plate().document
+    mesh = asked(name="scan.stl").model_dump(mode="json")
+
+    def do(doc: object, **command: object) -> object:
+        return apply(doc, commands.read(command)).document  # type: ignore[arg-type]
+
+    one = do(document, do="add_reference", mesh=mesh)
+    both = do(one, do="add_reference", mesh=mesh)
+    assert [m.id for m in both.references] == ["r1", "r2"]  # type: ignore[attr-defined]
+    moved = do(both, do="set_reference", mesh="r2", changes={"at": [1, 2, 3], "unit": "in"})
+    first, second = moved.references  # type: ignore[attr-defined]
+    assert first == both.references[0] and (second.at, second.unit, second.name) == ((1, 2, 3), "in", "scan.stl")  # type: ignore[attr-defined]
+    left = do(moved, do="remove_reference", mesh="r1")
+    assert [m.id for m in left.references] == ["r2"]  # type: ignore[attr-defined]
+    with pytest.raises(Refusal, match="no longer beside"):
+        do(left, do="set_reference", mesh="r1", changes={})
+    with pytest.raises(Refusal):
+        commands.read({"do": "set_reference", "mesh": "r2", "changes": {"at": [math.inf, 0, 0]}})

@@ -123,11 +123,11 @@ def patches(bodies: list[Body], fine: float = FINE, most: int = MOST) -> Patches
     area = float(np.linalg.norm(np.cross(every[:, 1] - every[:, 0], every[:, 2] - every[:, 0]), axis=1).sum() / 2)
     edge = max(fine * size, (2.3 * area / most) ** 0.5)  # so that about so many triangles come of it
     rays = Rays(every, f)
-    every, n, f = _divided(every, n, f, edge)
+    every, n, f = divided(every, n, f, edge)
     return Patches(every, n, f, named, tags, size, rays)
 
 
-def _divided(corners: Array, normals: Array, owner: Index, edge: float) -> tuple[Array, Array, Index]:
+def divided(corners: Array, normals: Array, owner: Index, edge: float) -> tuple[Array, Array, Index]:
     """Triangles cut into rows from their sharpest corner, and the rows into cells, none much longer than ``edge``: as
     many as their area asks for, however long and thin they are."""
     sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2)  # from each corner to the next

@@ -18,6 +18,7 @@ from .callout import StepId as StepId
 from .callout import Strict as Strict
 from .callout import Text as Text
 from .drawing_sheet import DrawingSheet
+from .reference import MOST, ReferenceMesh
 from .shop import ShopLimits
 from .units import MassUnit
 
@@ -121,10 +122,10 @@ S = TypeVar("S", bound=StepBase)
 class Part(Strict, Generic[S]):
     """A part. ``hold`` is the step after which the build stops; None builds everything. ``general_tolerance`` gives
     limits to sizes without their own, written as a note: ``ISO 2768-m``, or by the decimals of a size. ``further``
-    sheets come after the first; pages are counted through all of them."""
+    sheets come after the first; pages are counted through all of them. ``references``: meshes held beside it."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[6] = 6
+    format_version: Literal[7] = 7
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""
@@ -138,6 +139,7 @@ class Part(Strict, Generic[S]):
     general_tolerance: Text = ""
     shop: ShopLimits = Field(default_factory=ShopLimits)
     drawing: DrawingSheet = Field(default_factory=DrawingSheet)
+    references: list[ReferenceMesh] = Field(default_factory=list, max_length=MOST)
     properties: dict[Annotated[str, Field(max_length=60)], Text] = Field(default_factory=dict, max_length=100)
     values: list[NamedValue] = Field(default_factory=list, max_length=500)
     steps: list[S] = Field(default_factory=list, max_length=2000)

@@ -7,7 +7,7 @@ from typing import Any
 
 from .errors import Refusal
 
-FORMAT = 6
+FORMAT = 7
 # how data of a format become data of the next; what is given is not changed
 STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # ribs came
@@ -15,6 +15,7 @@ STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     3: lambda data: data,  # further sheets, newer issues of them and views placed by hand came
     4: lambda data: data,  # the shop's limits and masses in ounces came
     5: lambda data: data,  # the drawing made from the part came
+    6: lambda data: data,  # meshes held beside the part came
 }
 
 

@@ -21,6 +21,7 @@ from ..sketch.check import FindingKind
 from ..sketch.model import XY, AnyEntity, Constraint, Dimension, Ident, Ref
 from .drawing_commands import AddSize, PlaceSizes, PlaceViews, RemoveSize, SetDrawing
 from .kinds.sketch import Projection
+from .reference_commands import AddReference, RemoveReference, SetReference
 from .registry import AnyStep
 from .sheet_commands import (
     AddSheet,
@@ -417,6 +418,9 @@ _Single = (
     | PlaceViews
     | AddSize
     | RemoveSize
+    | AddReference
+    | SetReference
+    | RemoveReference
 )
 
 

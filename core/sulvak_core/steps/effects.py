@@ -8,7 +8,15 @@ from typing import Any
 from ..part.errors import ExpressionError
 from ..sketch import edit
 from . import commands as c
-from . import copy_effects, drawing_effects, part_effects, route_effects, sheet_effects, sketch_effects
+from . import (
+    copy_effects,
+    drawing_effects,
+    part_effects,
+    reference_effects,
+    route_effects,
+    sheet_effects,
+    sketch_effects,
+)
 from .copy_effects import stencils_followed
 from .kinds.sketch import SketchStep
 from .registry import Document, expressions, names
@@ -21,6 +29,7 @@ _EFFECTS: dict[type, Callable[[Document, Any], Outcome]] = {
     **copy_effects.EFFECTS,
     **sheet_effects.EFFECTS,
     **drawing_effects.EFFECTS,
+    **reference_effects.EFFECTS,
 }
 
 

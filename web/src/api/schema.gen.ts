@@ -651,6 +651,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Mesh
+         * @description Read a file of triangles in a process with limits and put it beside the part; or change nothing and say why.
+         */
+        post: operations["parts_routers_references_bring_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/meshes/{mesh}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Compared
+         * @description How far a mesh lies off the part, and what of the part it does not cover.
+         */
+        get: operations["parts_routers_references_get_compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/meshes/{mesh}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Mesh
+         * @description Where a mesh lies on the part best. Nothing is stored.
+         */
+        post: operations["parts_routers_references_fit_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/picture": {
         parameters: {
             query?: never;
@@ -1362,6 +1422,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddReference
+         * @description One more mesh beside the part; its id is given to it when it has none that is free.
+         */
+        AddReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add_reference";
+            mesh: components["schemas"]["ReferenceMesh"];
+        };
         /**
          * AddSheet
          * @description One more sheet, after those there are.
@@ -2197,7 +2269,7 @@ export interface components {
              */
             answer: "whole" | "changes";
             /** Command */
-            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"] | components["schemas"]["Together"];
+            command: components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"] | components["schemas"]["AddReference"] | components["schemas"]["SetReference"] | components["schemas"]["RemoveReference"] | components["schemas"]["Together"];
             /**
              * Settled
              * @default 0
@@ -2614,10 +2686,10 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            format_version: 6;
+            format_version: 7;
             /** Further */
             further?: components["schemas"]["SheetFile"][];
             /**
@@ -2657,6 +2729,8 @@ export interface components {
             properties?: {
                 [key: string]: string;
             };
+            /** References */
+            references?: components["schemas"]["ReferenceMesh"][];
             /**
              * Revision
              * @default A
@@ -4256,6 +4330,84 @@ export interface components {
             said: string[];
         };
         /**
+         * MeshBroughtIn
+         * @description The version of the part the file is brought for.
+         */
+        MeshBroughtIn: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * MeshComparedOut
+         * @description ``on_mesh`` and ``on_part`` name files of the part's meshes as the checks' ``paint`` does, with distances in mm
+         *     at each corner: of the mesh from the part, and of the part's surface to the mesh.
+         */
+        MeshComparedOut: {
+            figures: components["schemas"]["MeshFiguresOut"];
+            /** Names */
+            names: string[];
+            /** Notes */
+            notes: string[];
+            /** On Mesh */
+            on_mesh: string;
+            /** On Part */
+            on_part: string;
+            /** Worst */
+            worst: components["schemas"]["WorstPlaceOut"][];
+        };
+        /**
+         * MeshFiguresOut
+         * @description mm, mm², mm³, and shares of the mesh's and the part's surface that lie within the limit of each other.
+         */
+        MeshFiguresOut: {
+            /** Loose Edges */
+            loose_edges: number;
+            /** Mean */
+            mean: number;
+            /** Mesh Area */
+            mesh_area: number;
+            /** Mesh Volume */
+            mesh_volume: number | null;
+            /** Mesh Within */
+            mesh_within: number;
+            /** Most Inside */
+            most_inside: number;
+            /** Most Outside */
+            most_outside: number;
+            /** Part Farthest */
+            part_farthest: number;
+            /** Part Volume */
+            part_volume: number;
+            /** Part Within */
+            part_within: number;
+            /** Root Mean Square */
+            root_mean_square: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * MeshFittedOut
+         * @description Where the mesh lies best, as ``set_reference`` takes it; root mean square of its distances (mm) before, after.
+         */
+        MeshFittedOut: {
+            /** After */
+            after: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Before */
+            before: number;
+            /** Turn */
+            turn: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * MetOut
          * @description ``values`` by the sizes' keys; None where none meets it, and ``said`` tells why. ``commands`` take them.
          */
@@ -5271,6 +5423,83 @@ export interface components {
                 number
             ][];
         };
+        /**
+         * ReferenceChanges
+         * @description Only the fields that are given change.
+         */
+        ReferenceChanges: {
+            /** At */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Name */
+            name?: string | null;
+            /** Turn */
+            turn?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Unit */
+            unit?: ("um" | "mm" | "cm" | "m" | "in" | "ft") | null;
+            /** Within */
+            within?: number | null;
+        };
+        /**
+         * ReferenceMesh
+         * @description A file of triangles by its SHA-256. ``unit``: of its figures; ``turn``: degrees about the part's x, then y, then
+         *     z; ``at``: where its origin lies then (mm); ``within``: how far it may lie off the part (mm).
+         */
+        ReferenceMesh: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** File */
+            file: string;
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Turn
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "um" | "mm" | "cm" | "m" | "in" | "ft";
+            /**
+             * Within
+             * @default 0.1
+             */
+            within: number;
+        };
         /** RefreshIn */
         RefreshIn: {
             /** Version */
@@ -5347,6 +5576,16 @@ export interface components {
             said: string;
             /** What */
             what: string;
+        };
+        /** RemoveReference */
+        RemoveReference: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_reference";
+            /** Mesh */
+            mesh: string;
         };
         /**
          * RemoveSheet
@@ -5735,6 +5974,17 @@ export interface components {
              * @enum {string}
              */
             do: "set_part";
+        };
+        /** SetReference */
+        SetReference: {
+            changes: components["schemas"]["ReferenceChanges"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set_reference";
+            /** Mesh */
+            mesh: string;
         };
         /**
          * SetSheet
@@ -7255,7 +7505,7 @@ export interface components {
          */
         Together: {
             /** Commands */
-            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"])[];
+            commands: (components["schemas"]["SetPart"] | components["schemas"]["AddStep"] | components["schemas"]["SetStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SuppressSteps"] | components["schemas"]["DeleteStep"] | components["schemas"]["sulvak_core__steps__commands__MoveStep"] | components["schemas"]["SetHold"] | components["schemas"]["SketchAdd"] | components["schemas"]["SketchDimension"] | components["schemas"]["SketchDrag"] | components["schemas"]["SketchDelete"] | components["schemas"]["SketchConstruction"] | components["schemas"]["SketchFillet"] | components["schemas"]["SketchMirror"] | components["schemas"]["SketchTrim"] | components["schemas"]["SketchOffset"] | components["schemas"]["SketchExtend"] | components["schemas"]["SketchSplit"] | components["schemas"]["SketchChamfer"] | components["schemas"]["SketchText"] | components["schemas"]["SketchPattern"] | components["schemas"]["SketchRepattern"] | components["schemas"]["SketchMove"] | components["schemas"]["SketchPaste"] | components["schemas"]["SketchStencil"] | components["schemas"]["SketchPlacement"] | components["schemas"]["SketchLetGo"] | components["schemas"]["SketchMend"] | components["schemas"]["SetValue"] | components["schemas"]["SetExpression"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetSheet"] | components["schemas"]["AddSheet"] | components["schemas"]["RemoveSheet"] | components["schemas"]["NewerSheet"] | components["schemas"]["SetPage"] | components["schemas"]["SetCallout"] | components["schemas"]["NumberCallouts"] | components["schemas"]["DeleteCallout"] | components["schemas"]["GaugeCallout"] | components["schemas"]["LinkCallout"] | components["schemas"]["SetDrawing"] | components["schemas"]["PlaceSizes"] | components["schemas"]["PlaceViews"] | components["schemas"]["AddSize"] | components["schemas"]["RemoveSize"] | components["schemas"]["AddReference"] | components["schemas"]["SetReference"] | components["schemas"]["RemoveReference"])[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -7535,6 +7785,31 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * WorstPlaceOut
+         * @description Where a mesh lies off the part (mm; above zero: outside it), and the face of the part (body and number) that is
+         *     nearest there. ``of``: a place of the mesh, or one of the part that has no mesh near it.
+         */
+        WorstPlaceOut: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Face */
+            face: [
+                string,
+                number
+            ];
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "mesh" | "part";
+            /** Off */
+            off: number;
         };
         /**
          * MoveStep
@@ -8422,6 +8697,86 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    parts_routers_references_bring_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Version */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOut"];
+                };
+            };
+        };
+    };
+    parts_routers_references_get_compared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshComparedOut"];
+                };
+            };
+        };
+    };
+    parts_routers_references_fit_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshFittedOut"];
+                };
             };
         };
     };

@@ -67,3 +67,6 @@ export type Release = S["ReleaseOut"];
 export type Revision = S["RevisionOut"];
 export type Condition = S["ConditionOut"];
 export type RevisionCompared = S["RevisionComparedOut"];
+export type ReferenceMesh = S["ReferenceMesh"];
+export type MeshCompared = S["MeshComparedOut"];
+export type MeshFitted = S["MeshFittedOut"];

@@ -13,9 +13,10 @@ import { percent, viewSaid } from "./lineWords";
 import { ChangedSeen } from "./mass/ChangedSeen";
 import { MassTab } from "./mass/MassTab";
 import { PartSeen } from "./PartSeen";
+import { MeshTab } from "./reference/MeshTab";
 
 type Row = Inspection["rows"][number];
-type Tab = "sizes" | "lines" | "coverage" | "mass" | Checked["check"];
+type Tab = "sizes" | "lines" | "coverage" | "mass" | "meshes" | Checked["check"];
 
 const TABS: [Tab, string][] = [
   ["sizes", "Sizes"],
@@ -26,6 +27,7 @@ const TABS: [Tab, string][] = [
   ["walls", "Walls"],
   ["cutters", "Cutters"],
   ["solid", "Solid"],
+  ["meshes", "Meshes"],
 ];
 
 const TONE: Record<string, string> = {
@@ -98,6 +100,14 @@ export function InspectionPage() {
             {tab === "coverage" && <Coverage found={found} />}
             {tab === "mass" && (
               <MassTab id={id!} version={found.version} ready={found.ready} onSeen={setChanged} />
+            )}
+            {tab === "meshes" && (
+              <MeshTab
+                id={id!}
+                ready={found.ready}
+                onShown={setShown}
+                onSpot={{ chosen: spot, choose: setSpot }}
+              />
             )}
             {isCheck(tab) && (
               <CheckTab

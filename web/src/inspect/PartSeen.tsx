@@ -1,15 +1,18 @@
 /** The part beside the table, turned by hand, with a balloon at the faces each callout was measured on. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { Vector3 } from "three";
 import { get } from "../api/client";
-import type { Build, Inspection, XY } from "../api/types";
+import type { Build, Inspection, XY, XYZ } from "../api/types";
 import { Balloon } from "../ui/ui";
 import { fitted, orbit, startView, toScreen, type ViewState, zoom } from "../view/camera";
 import { BoardScene } from "../view/scene";
+import { Between } from "./Between";
 import type { Shown } from "./checks/CheckTab";
 import { spread } from "./spread";
 
 const ROOM = 52; // px round the part, for its balloons
+const STILL = 3; // px: a pointer that goes no farther presses a place
 
 type Row = Inspection["rows"][number];
 const NONE: Row[] = [];
@@ -31,7 +34,11 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
   const scene = useRef<BoardScene | null>(null);
   const [view, setView] = useState<ViewState | null>(null);
   const from = useRef<XY | null>(null);
+  const began = useRef<XY>([0, 0]);
+  const [pressed, setPressed] = useState<XYZ[]>([]); // pressed on what is painted
   const turned = useRef(false); // by hand, and to stay so
+  const reach = useRef<XYZ[] | undefined>(undefined); // what else is to be seen
+  const refit = useRef(() => {});
   const build = useQuery({
     queryKey: ["build", id, version],
     queryFn: () => get<Build>(`/api/parts/${id}/build`),
@@ -61,13 +68,14 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
       if (gone || !scene.current) return;
       const [width, height] = [frame.clientWidth, frame.clientHeight];
       scene.current.resize(width, height);
-      const corners = scene.current.corners();
+      const corners = [...scene.current.corners(), ...(reach.current ?? []).map((p) => new Vector3(...p))];
       setView((was) =>
         was && turned.current
           ? { ...was, width, height }
           : fitted({ ...startView(), width, height }, corners, 0, ROOM),
       );
     };
+    refit.current = fit;
     scene.current?.show(shown, false).then(fit);
     const watch = new ResizeObserver(fit);
     watch.observe(frame);
@@ -91,6 +99,15 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
   useEffect(() => {
     if (build) scene.current?.paintOver(paint);
   }, [paint, build]);
+  const wide = shown?.reach;
+  useEffect(() => {
+    reach.current = wide;
+    refit.current();
+    setPressed([]); // what was measured was on something else
+  }, [wide]);
+  useEffect(() => {
+    if (!paint) setPressed([]);
+  }, [paint]);
 
   const wanted = view
     ? rows.flatMap((r) => {
@@ -111,7 +128,7 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
       role="group"
       aria-label="The part as measured"
       onPointerDown={(e) => {
-        from.current = [e.clientX, e.clientY];
+        from.current = began.current = [e.clientX, e.clientY];
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerLeave={() => setSaid(null)}
@@ -119,16 +136,22 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
         if (!from.current && shown?.paint) {
           const box = e.currentTarget.getBoundingClientRect();
           const at: XY = [e.clientX - box.left, e.clientY - box.top];
-          const corner = scene.current?.paintedAt(at) ?? null;
-          setSaid(corner === null ? null : { at, text: shown.said(corner) });
+          const hit = scene.current?.paintedAt(at) ?? null;
+          setSaid(hit === null ? null : { at, text: shown.said(hit.corner) });
         }
         if (!from.current || !view) return;
         turned.current = true;
         setView(orbit(view, e.clientX - from.current[0], e.clientY - from.current[1]));
         from.current = [e.clientX, e.clientY];
       }}
-      onPointerUp={() => {
+      onPointerUp={(e) => {
         from.current = null;
+        const [x, y] = began.current;
+        if (!shown?.paint || Math.hypot(e.clientX - x, e.clientY - y) > STILL) return;
+        const box = e.currentTarget.getBoundingClientRect();
+        const hit = scene.current?.paintedAt([e.clientX - box.left, e.clientY - box.top]);
+        // beside it: nothing is measured any more
+        setPressed((was) => (hit ? [...(was.length === 1 ? was : []), hit.place] : []));
       }}
       onWheel={(e) => {
         const box = e.currentTarget.getBoundingClientRect();
@@ -176,6 +199,7 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
             />
           );
         })}
+      {view && pressed.length > 0 && <Between view={view} places={pressed} unit={shown?.unit ?? "mm"} />}
       {said?.text && (
         <span
           className="pointer-events-none absolute border border-hair bg-panel px-1.5 font-mono text-[12px]"
@@ -195,7 +219,8 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
           onClick={() => {
             turned.current = false;
             const { width, height } = view;
-            setView(fitted({ ...startView(), width, height }, scene.current?.corners() ?? [], 0, ROOM));
+            setView({ ...startView(), width, height });
+            refit.current();
           }}
         >
           as at first

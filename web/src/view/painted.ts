@@ -11,7 +11,7 @@ import {
   Vector2,
 } from "three";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
-import type { XY } from "../api/types";
+import type { XY, XYZ } from "../api/types";
 import { emptied } from "./shapes";
 
 /** ``corners`` of triangles, three after three, in mm; a colour at each, red, green and blue from 0 to 1. */
@@ -40,8 +40,8 @@ export class Painted {
     this.group.add(mesh);
   }
 
-  /** The number of the corner of what is painted under a place of the canvas; null where there is none. */
-  at([x, y]: XY, [width, height]: XY, camera: OrthographicCamera): number | null {
+  /** What is painted under a place of the canvas: the number of a corner, and where; null where there is nothing. */
+  at([x, y]: XY, [width, height]: XY, camera: OrthographicCamera): { corner: number; place: XYZ } | null {
     const mesh = this.group.children[0] as ThreeMesh | undefined;
     if (!mesh) return null;
     // in the order in which they are: a corner's number stays what it is
@@ -49,6 +49,6 @@ export class Painted {
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), camera);
     const [hit] = ray.intersectObject(mesh);
-    return hit?.face ? hit.face.a : null;
+    return hit?.face ? { corner: hit.face.a, place: hit.point.toArray() } : null;
   }
 }

@@ -223,8 +223,8 @@ export class BoardScene {
     this.draw();
   }
 
-  /** Which corner of what is painted is under a place of the canvas. */
-  paintedAt(at: XY): number | null {
+  /** Which corner of what is painted is under a place of the canvas, and where that is on it. */
+  paintedAt(at: XY) {
     if (!this.view) return null;
     this.aim(this.view);
     return this.painted.at(at, [this.view.width, this.view.height], this.camera);

@@ -15,6 +15,8 @@ export interface Shown {
   lit: number | null; // which spot
   faces: [string, number][];
   said: (corner: number) => string;
+  reach?: XYZ[]; // what is to be seen beside the part itself
+  unit?: string; // in which lengths between places are told
 }
 
 interface Props {
@@ -73,6 +75,7 @@ export function CheckTab({ id, version, ready, check, onShown, onSpot }: Props) 
       spots: found.findings.flatMap((f) => (f.at ? [{ at: f.at as XYZ, out: f.worth === "out" }] : [])),
       lit: onSpot.chosen,
       faces: (chosen?.faces ?? []) as [string, number][],
+      unit,
       said: (corner) => {
         const value = file?.values[corner] ?? Number.NaN;
         if (check === "walls")

@@ -1,0 +1,1 @@
+"""Meshes from outside: read, held against a part, laid on it."""

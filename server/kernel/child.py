@@ -282,7 +282,13 @@ class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, Re
             "grams": [grams(before, old), grams(after, new)],
             **{side: [p[0] for p in pieces[:40]] for side, pieces in found.items()},
         }
-        return json.dumps(told), [p[:2] for pieces in found.values() for p in pieces[:40]]
+        files = [p[:2] for pieces in found.values() for p in pieces[:40]]
+        if request.get("whole"):
+            made = self._build(after)
+            pictures = [self._picture(after, made.key, body) for body in made.state.bodies]
+            told["bodies"] = [{"key": key, **head} for key, head, _ in pictures]
+            files += [(key, mesh) for key, _, mesh in pictures]
+        return json.dumps(told), files
 
     def measure(self, request: dict[str, Any]) -> str:
         """What one or two things pointed at measure, as JSON."""

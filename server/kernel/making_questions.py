@@ -63,7 +63,7 @@ class MakingQuestions(WorkerTools):
         from sulvak_core.part.units import in_unit
         from sulvak_core.steps.shared import title
 
-        found = checked(document, made, name)  # type: ignore[arg-type]
+        found = checked(document, made, name, self._told)  # type: ignore[arg-type]
         steps = {s.id: s for s in document.steps}
 
         def told(finding: Any) -> dict[str, Any]:

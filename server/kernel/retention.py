@@ -14,6 +14,7 @@ LASTS = {
     "failure": timedelta(minutes=10),
     "state": timedelta(hours=1),
     "answer": timedelta(days=2),
+    "answer-mesh": timedelta(days=3),  # what answers speak of stays longer than they
     "drawing": timedelta(days=1),
     "step": timedelta(days=1),
     "stl": timedelta(days=1),

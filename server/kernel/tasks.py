@@ -5,7 +5,7 @@ import logging
 import time
 from collections.abc import Callable
 from datetime import timedelta
-from typing import Any
+from typing import Any, Literal
 
 from axes.models import AccessFailureLog
 from django.db import InterfaceError, OperationalError, close_old_connections, transaction
@@ -228,13 +228,13 @@ def answer(context: JobContext, part: str, version: int, question: dict[str, Any
     try:
         made = _call(
             part,
-            {**question, **_other(record, question), "document": record.document},
+            {"document": record.document, **question, **_other(record, question)},
             stopped=context.should_abort,
             progress=progress,
         )
         text, meshes = made if isinstance(made, tuple) else (made, [])
         for mesh_key, mesh in meshes:
-            text = text.replace(mesh_key, _keep_mesh(record, mesh_key, mesh))
+            text = text.replace(mesh_key, _keep_mesh(record, mesh_key, mesh, "answer-mesh"))
         fields = {"kind": "answer", "data": text.encode()}
     except KernelFailure as failure:
         fields = {"kind": "failure", "head": failure.sentence, "data": b""}
@@ -256,6 +256,11 @@ def _other(record: PartRecord, question: dict[str, Any]) -> dict[str, Any]:
         return {"sheets": [(f["data"], f["media_type"]) for f in sheets]}
     if question["do"] != "compare":
         return {}
+    if "revisions" in question:
+        from releases.models import Revision
+
+        old, new = (Revision.objects.get(part=record, letter=letter).document for letter in question["revisions"])
+        return {"document": new, "other": old, "whole": True}
     if "version" in question:
         from parts.service import document_at
 
@@ -314,9 +319,13 @@ def _keep_picture(record: PartRecord, key: str, head: dict[str, Any], mesh: byte
     return own
 
 
-def _keep_mesh(record: PartRecord, key: str, data: bytes) -> str:
-    own, kept = _own(record, key), {"kind": "preview", "data": data, "workspace_id": record.workspace_id}
-    Artifact.objects.get_or_create(key=own, defaults=kept)
+def _keep_mesh(record: PartRecord, key: str, data: bytes, kind: Literal["preview", "answer-mesh"] = "preview") -> str:
+    """Keep a mesh for as long as what speaks of it; one that is there already is as new again."""
+    own, kept = _own(record, key), {"kind": kind, "data": data, "workspace_id": record.workspace_id}
+    _, fresh = Artifact.objects.get_or_create(key=own, defaults=kept)
+    if not fresh:
+        longer = {"kind": kind} if kind == "answer-mesh" else {}
+        Artifact.objects.filter(key=own, kind__in=("preview", "answer-mesh")).update(made=timezone.now(), **longer)
     return own
 
 

@@ -16,6 +16,7 @@ from pydantic import Field
 
 from kernel.artifacts import wait_for
 from kernel.queue import ask
+from parts.answers import BodyOut
 from parts.models import PartRecord
 from parts.service import carry_out, locked
 from parts.view import attachment
@@ -92,6 +93,7 @@ class ReleaseOut(Schema):
     name: str
     number: str
     letter: str
+    unit: Literal["mm", "in"]
     role: str
     revisions: list[RevisionOut]
 
@@ -117,6 +119,16 @@ class RevisionComparedOut(Schema):
     callouts: list[dict[str, str]]
     figures: list[dict[str, float | str | None]]
     files: list[dict[str, str]]
+
+
+class RevisionShapesOut(Schema):
+    """The newer revision's ``bodies``; ``added`` and ``removed`` name meshes of what came and went, with ``volumes`` in
+    mm³."""
+
+    bodies: list[BodyOut]
+    added: list[str]
+    removed: list[str]
+    volumes: dict[str, float]
 
 
 def _letter(part: PartRecord) -> str:
@@ -159,6 +171,7 @@ def get_release(request: HttpRequest, part_id: UUID) -> Any:
         "name": part.document["name"],
         "number": part.document["number"],
         "letter": _letter(part),
+        "unit": part.document["unit"],
         "role": role,
         "revisions": [_told(r) for r in part.revisions.all()],
     }
@@ -237,6 +250,15 @@ def get_pack_file(request: HttpRequest, part_id: UUID, letter: str, path: str) -
 def compare_revisions(request: HttpRequest, part_id: UUID, letter: str, other: str) -> Any:
     """What is another in revision ``other`` than in revision ``letter``."""
     return compared(_revision(request, part_id, letter), _revision(request, part_id, other))
+
+
+@router.get("/parts/{part_id}/revisions/{letter}/shapes/{other}", response=RevisionShapesOut)
+def compare_shapes(request: HttpRequest, part_id: UUID, letter: str, other: str) -> Any:
+    """Revision ``other`` as a shape, and what came and went since revision ``letter``."""
+    one, two = _revision(request, part_id, letter), _revision(request, part_id, other)
+    question = {"do": "compare", "revisions": [one.letter, two.letter]}
+    key = ask(one.part_id, one.part.version, question)
+    return json.loads(bytes(wait_for(key, SECONDS, LATE).data))
 
 
 @router.post("/parts/{part_id}/revisions/{letter}/shop", response=ShopOut)

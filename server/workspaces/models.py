@@ -7,6 +7,7 @@ from django.db import models
 class Workspace(models.Model):
     name = models.CharField(max_length=120)
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="workspaces")
+    shop = models.JSONField(null=True)  # the limits of the shop that its new parts begin with; None: Sulvak's own
 
     def __str__(self) -> str:
         return self.name

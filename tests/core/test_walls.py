@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 import pytest
 
+from sulvak_core.making.checks import checked
 from sulvak_core.making.patches import patches
-from sulvak_core.making.walls import check_walls, probe, thickness
+from sulvak_core.making.walls import RINGS, check_walls, probe, thickness
 from sulvak_core.part.shop import WallLimits
 from sulvak_core.rebuild.state import Body
 from sulvak_core.sketch.model import Sketch
@@ -131,3 +132,13 @@ def test_every_body_is_measured_by_itself() -> None:
     found = check_walls(bodies(made), WallLimits(least=1))
     assert found.figures["thinnest"] == pytest.approx(3, rel=1e-3)
     assert found.passed
+
+
+def test_how_far_it_is_is_told() -> None:
+    made = plate()
+    told: list[tuple[int, int]] = []
+    checked(made.document, made.build(), "walls", lambda k, n: told.append((k, n)))
+    assert told == [(k, RINGS) for k in range(1, RINGS + 1)]
+    told.clear()
+    checked(made.document, made.build(), "cutters", lambda k, n: told.append((k, n)))
+    assert told[-1][0] == told[-1][1] == len(told)

@@ -7,7 +7,7 @@ import struct
 import numpy as np
 import pytest
 
-from tests.conftest import Client
+from tests.conftest import Client, Service
 
 
 def test_the_tilt_arms_checks(wren: Client) -> None:
@@ -46,3 +46,24 @@ def test_limits_are_the_parts_own_and_undone_like_anything(wren: Client) -> None
     assert part.travel("undo") == 200
     assert part.travel("undo") == 200
     assert wren.get(f"{part.path}/checks/walls")[1]["passed"]
+
+
+def test_a_workspace_has_limits_that_its_new_parts_begin_with(wren: Client, service: Service) -> None:
+    part = wren.new_part()
+    status, found = wren.get(f"{part.path}/workspace-shop")
+    assert (status, found["role"], found["shop"]["asked"]) == (200, "owner", ["solid"])
+    before = found["shop"]
+    own = {**before, "asked": ["solid", "walls"], "walls": {"least": 1.6, "most": 0, "jump": 3}}
+    try:
+        status, kept = wren.post(f"{part.path}/workspace-shop", own)
+        assert (status, kept["shop"]) == (200, own)
+        assert wren.get(part.path)[1]["document"]["shop"] == before  # parts that are there keep theirs
+        fresh = wren.new_part()
+        assert fresh.now["document"]["shop"] == own
+        rook = Client(service, "rook")
+        assert rook.get(f"{part.path}/workspace-shop")[1]["shop"] == own
+        assert rook.post(f"{part.path}/workspace-shop", own)[0] == 403
+        wrong = {**own, "walls": {"least": -1}}
+        assert wren.post(f"{part.path}/workspace-shop", wrong)[0] == 422
+    finally:
+        wren.post(f"{part.path}/workspace-shop", before)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 import time
 from pathlib import Path
 from typing import Any
@@ -61,12 +62,23 @@ def test_a_part_is_released_and_goes_on_as_the_next_revision(wren: Client) -> No
     assert mass["before"] > mass["after"]
     states = {f["path"]: f["state"] for f in compared["files"]}
     assert states["sheet-1.svg"] == "the same" and states["solid.step"] == "another"
+    # as shapes: the bore grew by a ring of 4, whatever becomes of the part meanwhile
+    part = wren.part_named("Cross plate to release")
+    part.do(do="sketch_dimension", step="s1", dimension="d5", changes={"expr": "10"})
+    status, shapes = wren.get(f"{part.path}/revisions/A/shapes/B")
+    assert status == 200, shapes
+    assert shapes["volumes"]["removed"] == pytest.approx(math.pi * (9**2 - 8**2) * 4, rel=1e-6)
+    assert not shapes["added"] and not shapes["volumes"].get("added")
+    [body] = shapes["bodies"]
+    for key in (body["key"], *shapes["removed"]):
+        assert wren.raw("GET", f"{part.path}/mesh/{key}")[0] == 200
+    assert wren.get(f"{part.path}/revisions/A/shapes/Z")[0] == 404
     _, listed = wren.get(f"{part.path}/release")
     assert [r["letter"] for r in listed["revisions"]] == ["B", "A"] and listed["letter"] == "C"
 
 
 def test_a_release_of_an_older_version_is_refused(wren: Client) -> None:
-    part = wren.copy("Pan hub", "Pan hub not to release")
+    part = wren.copy("Pan hub", "Not to be released")
     version = wren.get(part.path)[1]["version"]
     part.do(do="set_part", changes={"description": "another"})
     status, told = wren.post(f"{part.path}/release", {"version": version, "reasons": {}})

@@ -8,14 +8,14 @@ from ..rebuild.hole import size_of
 from ..steps.kinds.hole import HoleStep
 from ..steps.registry import Document, names
 from .cutters import check_cutters
-from .finding import Checked
+from .finding import Checked, Progress, untold
 from .mould import check_mould
 from .soundness import check_solid
 from .walls import check_walls
 
 
-def checked(document: Document, made: Build, name: CheckName) -> Checked:
-    """One check of a built part."""
+def checked(document: Document, made: Build, name: CheckName, progress: Progress = untold) -> Checked:
+    """One check of a built part. ``progress`` is told how far those are that take long."""
     bodies, shop = made.state.bodies, document.shop
     if name == "solid" or not bodies:
         found = check_solid(document, bodies, shop.solid)
@@ -23,8 +23,8 @@ def checked(document: Document, made: Build, name: CheckName) -> Checked:
     if name == "mould":
         return check_mould(bodies, shop.mould)
     if name == "walls":
-        return check_walls(bodies, shop.walls)
-    return check_cutters(bodies, shop.cutters, threads(document, made))
+        return check_walls(bodies, shop.walls, progress)
+    return check_cutters(bodies, shop.cutters, threads(document, made), progress)
 
 
 def threads(document: Document, made: Build) -> list[tuple[str, float, float]]:

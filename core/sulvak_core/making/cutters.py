@@ -21,10 +21,10 @@ from ..solid.edge_convexity import bend
 from ..solid.measure import Curve, Surface, curve, neighbours, surface
 from ..solid.shapes import Shape, edges, faces
 from .drill_sizes import nearest_drill
-from .finding import MOST, Band, Checked, Finding, Paint, place, step_of, together
+from .finding import MOST, Band, Checked, Finding, Paint, Progress, place, step_of, together, untold
 from .height_field import height_field, reached
 from .holes import Hole, holes
-from .patches import FINE, OFF, Patches, clusters, last_step, patches
+from .patches import FINE, OFF, Patches, clusters, last_step, of_body
 from .ways import WORDS, vector
 
 Array = NDArray[np.float64]
@@ -35,11 +35,16 @@ ALONG = 1e-6  # sine within which an axis runs along a direction
 
 
 def check_cutters(
-    bodies: Sequence[Body], limits: CutterLimits, threads: Sequence[tuple[str, float, float]] = ()
+    bodies: Sequence[Body],
+    limits: CutterLimits,
+    threads: Sequence[tuple[str, float, float]] = (),
+    progress: Progress = untold,
 ) -> Checked:
     """Findings from the chosen directions; every body is a piece by itself, held in nobody's way. ``threads``: step,
     diameter and depth (mm) of each threaded hole."""
-    pieces = [_Piece.of(body, limits) for body in bodies]
+    pieces: list[_Piece] = []
+    for body in bodies:
+        pieces.append(_Piece.of(body, limits, lambda k, n: progress(len(pieces) * n + k, len(bodies) * n)))
     found = [f for piece in pieces for f in piece.findings(limits)]
     for step, diameter, depth in threads:
         if depth > limits.thread_depth * diameter + 1e-9:
@@ -77,10 +82,14 @@ class _Piece:
     setups: list[Way]
 
     @staticmethod
-    def of(body: Body, limits: CutterLimits) -> _Piece:
-        p = patches([body])
+    def of(body: Body, limits: CutterLimits, progress: Progress) -> _Piece:
+        p = of_body(body)
         seen = holes([body])
-        by_way = {w: _reached(p, w, limits, seen) for w in dict.fromkeys(limits.ways)}
+        by_way: dict[Way, Flags] = {}
+        ways = list(dict.fromkeys(limits.ways))
+        for w in ways:
+            by_way[w] = _reached(p, w, limits, seen)
+            progress(len(by_way), len(ways))
         anywhere = np.any(list(by_way.values()), axis=0) if by_way else np.zeros(len(p.face), dtype=bool)
         return _Piece(body, p, seen, by_way, anywhere, chosen_setups(p, by_way, anywhere))
 

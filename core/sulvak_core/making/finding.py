@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..part.shop import CheckName
 
 XYZ = tuple[float, float, float]
+Progress = Callable[[int, int], None]  # told how much is done, of how much
 Array = NDArray[np.float64]
 MOST = 60  # findings told
 
@@ -66,6 +67,10 @@ class Checked:
     @property
     def passed(self) -> bool:
         return not any(f.worth == "out" for f in self.findings)
+
+
+def untold(done: int, of: int) -> None:
+    """For who does not want to know how far it is."""
 
 
 def step_of(tags: frozenset[str] | Sequence[str]) -> str | None:

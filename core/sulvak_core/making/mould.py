@@ -18,7 +18,7 @@ from ..part.shop import WAYS, MouldLimits, Way
 from ..part.units import number, told
 from ..rebuild.state import Body
 from .finding import MOST, Band, Checked, Finding, Paint, place, together
-from .patches import OFF, Patches, clusters, last_step, patches
+from .patches import OFF, Patches, clusters, last_step, of_body
 from .ways import WORDS, opposite, vector
 
 Array = NDArray[np.float64]
@@ -47,7 +47,7 @@ def check_mould(bodies: Sequence[Body], limits: MouldLimits) -> Checked:
     found: list[Finding] = []
     paints = []
     for body in bodies:
-        p = patches([body])
+        p = of_body(body)
         rise = p.outward @ vector(limits.pull)
         up, down = released(p, limits)
         locked = _grown_out(p, ~up & ~down)

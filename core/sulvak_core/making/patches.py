@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..rebuild.state import Body
 from ..solid.mesh import default_deflection, mesh
-from ..solid.shapes import faces
+from ..solid.shapes import Remembered, Solid, faces
 from .finding import step_of
 
 Array = NDArray[np.float64]
@@ -125,6 +125,15 @@ def patches(bodies: list[Body], fine: float = FINE, most: int = MOST) -> Patches
     rays = Rays(every, f)
     every, n, f = divided(every, n, f, edge)
     return Patches(every, n, f, named, tags, size, rays)
+
+
+_known: Remembered[tuple[Solid, Patches]] = Remembered(8)
+
+
+def of_body(body: Body) -> Patches:
+    """The surface of one body in small triangles; the last bodies' are remembered, since each check looks at them."""
+    _, made = _known.get(body.shape, (body.id, id(body.solid)), lambda: (body.solid, patches([body])))
+    return made
 
 
 def divided(corners: Array, normals: Array, owner: Index, edge: float) -> tuple[Array, Array, Index]:

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from ..part.shop import WallLimits
 from ..part.units import number, told
 from ..rebuild.state import Body
-from .finding import MOST, Band, Checked, Finding, Paint, place, together
-from .patches import FINE, OFF, Patches, clusters, last_step, patches
+from ..solid.shapes import Remembered, Solid
+from .finding import MOST, Band, Checked, Finding, Paint, Progress, place, together, untold
+from .patches import FINE, OFF, Patches, clusters, last_step, of_body, patches
 
 Array = NDArray[np.float64]
 FACING = 0.1  # cosine: the other side looks away by more than 96°
@@ -26,9 +27,9 @@ RINGS, ROUND = 9, 12  # directions about the normal: rings up to the steepest, a
 SEEN = 0.98  # of the normal's length: where triangles turn more than that, there is an edge
 
 
-def thickness(p: Patches, places: Array, normals: Array) -> tuple[Array, Array]:
+def thickness(p: Patches, places: Array, normals: Array, progress: Progress = untold) -> tuple[Array, Array]:
     """Along rays, and by balls, in mm (inf: nothing on the other side), in places of the surface with outward unit
-    normals."""
+    normals. ``progress`` is told after each of the ``RINGS``."""
     n = len(places)
     if not n:
         return np.zeros(0), np.zeros(0)
@@ -48,6 +49,7 @@ def thickness(p: Patches, places: Array, normals: Array) -> tuple[Array, Array]:
             ball = (far + OFF * p.size) / math.cos(lean)
             better = _away(p, met, normals) & (ball < balls)
             balls[better] = ball[better]
+        progress(k, RINGS)
     return rays, balls
 
 
@@ -66,7 +68,7 @@ def _axes(normals: Array) -> tuple[Array, Array]:
     return along, np.cross(normals, along)
 
 
-def check_walls(bodies: list[Body], limits: WallLimits) -> Checked:
+def check_walls(bodies: list[Body], limits: WallLimits, progress: Progress = untold) -> Checked:
     """Walls of all bodies against their limits. Thickness is the smaller of ray and ball."""
     found: list[Finding] = []
     paints: list[Paint] = []
@@ -74,9 +76,12 @@ def check_walls(bodies: list[Body], limits: WallLimits) -> Checked:
     most: tuple[float, Array | None] = (0.0, None)
     least_ray = math.inf
     areas = {"thin": 0.0, "good": 0.0, "thick": 0.0, "open": 0.0}
-    for body in bodies:
-        p = patches([body])
-        rays, balls = thickness(p, p.middles, p.outward)
+    for i, body in enumerate(bodies):
+        done = i * RINGS
+        p, rays, balls = _measured(
+            body,
+            lambda k, n, done=done: progress(done + k, len(bodies) * n),  # type: ignore[misc]
+        )
         thick = np.minimum(rays, balls)
         known = np.isfinite(thick)
         if known.any():
@@ -106,6 +111,21 @@ def check_walls(bodies: list[Body], limits: WallLimits) -> Checked:
     whole = together(paints)
     found.sort(key=lambda f: (f.kind != "thin wall", f.worth, f.value or 0.0))
     return Checked("walls", found[:MOST], bands, whole, dict(figures))
+
+
+_known: Remembered[tuple[Solid, Patches, Array, Array]] = Remembered(8)
+
+
+def _measured(body: Body, progress: Progress) -> tuple[Patches, Array, Array]:
+    """A body in small triangles, and how thick it is in the middle of each, along rays and by balls. Remembered for the
+    last bodies: the limits may change, the walls do not."""
+
+    def made() -> tuple[Solid, Patches, Array, Array]:
+        p = of_body(body)
+        return body.solid, p, *thickness(p, p.middles, p.outward, progress)
+
+    _, p, rays, balls = _known.get(body.shape, (body.id, id(body.solid)), made)
+    return p, rays, balls
 
 
 def _outside(p: Patches, thick: Array, which: NDArray[np.bool_], limit: float, kind: str, words: str) -> list[Finding]:

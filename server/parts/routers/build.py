@@ -60,7 +60,7 @@ def step_kinds(request: HttpRequest) -> dict[str, Any]:
 def get_mesh(request: HttpRequest, part_id: UUID, key: str) -> HttpResponse:
     """A body's packed mesh (see sulvak_core.solid.mesh); its key never means anything else."""
     part, _ = part_for(request.user, part_id)
-    shown = Artifact.objects.filter(workspace_id=part.workspace_id, kind__in=("mesh", "preview"))
+    shown = Artifact.objects.filter(workspace_id=part.workspace_id, kind__in=("mesh", "preview", "answer-mesh"))
     row = shown.filter(key=key).first()
     if row is None:
         return HttpResponse(status=404)

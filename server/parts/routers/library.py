@@ -222,7 +222,7 @@ def create(workspace_id: int, document: Document) -> PartRecord:
 
 @router.post("/parts", response=MadeOut)
 def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
-    workspace_for(request.user, data.workspace, "editor")
+    workspace, _ = workspace_for(request.user, data.workspace, "editor")
     if not data.name.strip():
         raise Refusal("Give the part a name first.")
     if data.material and not data.own and density_of(data.material) is None:
@@ -233,6 +233,8 @@ def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
     fields["material"] = data.own.name if data.own else data.material
     if data.own:
         fields["materials"] = [data.own.model_dump()]
+    if workspace.shop:
+        fields["shop"] = workspace.shop
     return {"id": create(data.workspace, load(fields)).pk}
 
 

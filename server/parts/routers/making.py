@@ -9,7 +9,7 @@ from ninja import Router, Schema
 
 from kernel.artifacts import wait_for
 from kernel.queue import ask
-from sulvak_core.part.shop import CheckName
+from sulvak_core.part.shop import CheckName, ShopLimits
 from workspaces.access import part_for
 
 router = Router()
@@ -53,6 +53,30 @@ class CheckedOut(Schema):
     bands: list[ToneBandOut]
     figures: dict[str, float | str | None]
     paint: str | None
+
+
+class WorkspaceShopOut(Schema):
+    """The limits of the shop that new parts of the workspace begin with, and which checks they have to pass; ``role``:
+    of who asks, in the workspace. Owners may change them."""
+
+    shop: ShopLimits
+    role: str
+
+
+@router.get("/parts/{part_id}/workspace-shop", response=WorkspaceShopOut)
+def get_workspace_shop(request: HttpRequest, part_id: UUID) -> Any:
+    """What the workspace of a part holds its new parts to."""
+    part, role = part_for(request.user, part_id)
+    return {"shop": part.workspace.shop or ShopLimits().model_dump(mode="json"), "role": role}
+
+
+@router.post("/parts/{part_id}/workspace-shop", response=WorkspaceShopOut)
+def keep_workspace_shop(request: HttpRequest, part_id: UUID, data: ShopLimits) -> Any:
+    """Have the new parts of a part's workspace begin with these limits. Parts that are there keep their own."""
+    part, role = part_for(request.user, part_id, "owner")
+    part.workspace.shop = data.model_dump(mode="json")
+    part.workspace.save(update_fields=["shop"])
+    return {"shop": part.workspace.shop, "role": role}
 
 
 @router.get("/parts/{part_id}/checks/{check}", response=CheckedOut)

@@ -916,6 +916,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{part_id}/revisions/{letter}/shapes/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Shapes
+         * @description Revision ``other`` as a shape, and what came and went since revision ``letter``.
+         */
+        get: operations["releases_router_compare_shapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{part_id}/revisions/{letter}/shop": {
         parameters: {
             query?: never;
@@ -1354,6 +1374,30 @@ export interface paths {
          * @description Weigh a made example on the bench scale, which is simulated; the reading is kept with the part.
          */
         post: operations["parts_routers_mass_post_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/workspace-shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Workspace Shop
+         * @description What the workspace of a part holds its new parts to.
+         */
+        get: operations["parts_routers_making_get_workspace_shop"];
+        put?: never;
+        /**
+         * Keep Workspace Shop
+         * @description Have the new parts of a part's workspace begin with these limits. Parts that are there keep their own.
+         */
+        post: operations["parts_routers_making_keep_workspace_shop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5561,6 +5605,11 @@ export interface components {
             revisions: components["schemas"]["RevisionOut"][];
             /** Role */
             role: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "mm" | "in";
             /** Version */
             version: number;
         };
@@ -5712,6 +5761,23 @@ export interface components {
             version: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * RevisionShapesOut
+         * @description The newer revision's ``bodies``; ``added`` and ``removed`` name meshes of what came and went, with ``volumes`` in
+         *     mm³.
+         */
+        RevisionShapesOut: {
+            /** Added */
+            added: string[];
+            /** Bodies */
+            bodies: components["schemas"]["BodyOut"][];
+            /** Removed */
+            removed: string[];
+            /** Volumes */
+            volumes: {
+                [key: string]: number;
+            };
         };
         /**
          * RevolveStep
@@ -7787,6 +7853,16 @@ export interface components {
             role: string;
         };
         /**
+         * WorkspaceShopOut
+         * @description The limits of the shop that new parts of the workspace begin with, and which checks they have to pass; ``role``:
+         *     of who asks, in the workspace. Owners may change them.
+         */
+        WorkspaceShopOut: {
+            /** Role */
+            role: string;
+            shop: components["schemas"]["ShopLimits"];
+        };
+        /**
          * WorstPlaceOut
          * @description Where a mesh lies off the part (mm; above zero: outside it), and the face of the part (body and number) that is
          *     nearest there. ``of``: a place of the mesh, or one of the part that has no mesh near it.
@@ -9055,6 +9131,30 @@ export interface operations {
             };
         };
     };
+    releases_router_compare_shapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+                letter: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionShapesOut"];
+                };
+            };
+        };
+    };
     releases_router_to_the_shop: {
         parameters: {
             query?: never;
@@ -9645,6 +9745,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WeighingOut"];
+                };
+            };
+        };
+    };
+    parts_routers_making_get_workspace_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceShopOut"];
+                };
+            };
+        };
+    };
+    parts_routers_making_keep_workspace_shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopLimits"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceShopOut"];
                 };
             };
         };

@@ -70,3 +70,5 @@ export type RevisionCompared = S["RevisionComparedOut"];
 export type ReferenceMesh = S["ReferenceMesh"];
 export type MeshCompared = S["MeshComparedOut"];
 export type MeshFitted = S["MeshFittedOut"];
+export type RevisionShapes = S["RevisionShapesOut"];
+export type WorkspaceShop = S["WorkspaceShopOut"];

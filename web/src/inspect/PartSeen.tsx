@@ -1,17 +1,15 @@
 /** The part beside the table, turned by hand, with a balloon at the faces each callout was measured on. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Vector3 } from "three";
 import { get } from "../api/client";
 import type { Build, Inspection, XY, XYZ } from "../api/types";
 import { Balloon } from "../ui/ui";
-import { fitted, orbit, startView, toScreen, type ViewState, zoom } from "../view/camera";
-import { BoardScene } from "../view/scene";
+import { toScreen } from "../view/camera";
 import { Between } from "./Between";
 import type { Shown } from "./checks/CheckTab";
 import { spread } from "./spread";
+import { useTurntable } from "./turntable";
 
-const ROOM = 52; // px round the part, for its balloons
 const STILL = 3; // px: a pointer that goes no farther presses a place
 
 type Row = Inspection["rows"][number];
@@ -30,60 +28,16 @@ interface Props {
 export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpot }: Props) {
   const rows = shown ? NONE : measured;
   const [said, setSaid] = useState<{ at: XY; text: string } | null>(null); // what the place under the pointer says
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const scene = useRef<BoardScene | null>(null);
-  const [view, setView] = useState<ViewState | null>(null);
-  const from = useRef<XY | null>(null);
   const began = useRef<XY>([0, 0]);
   const [pressed, setPressed] = useState<XYZ[]>([]); // pressed on what is painted
-  const turned = useRef(false); // by hand, and to stay so
-  const reach = useRef<XYZ[] | undefined>(undefined); // what else is to be seen
-  const refit = useRef(() => {});
   const build = useQuery({
     queryKey: ["build", id, version],
     queryFn: () => get<Build>(`/api/parts/${id}/build`),
   }).data;
   const bodies = build?.bodies ?? [];
-
-  useEffect(() => {
-    const el = canvas.current!;
-    const made = new BoardScene(
-      el,
-      id,
-      () => {},
-      () => false,
-    );
-    scene.current = made;
-    return () => {
-      scene.current = null;
-      made.dispose();
-    };
-  }, [id]);
-  useEffect(() => {
-    const el = canvas.current!;
-    const shown = build?.bodies ?? [];
-    let gone = false;
-    const frame = el.parentElement!;
-    const fit = () => {
-      if (gone || !scene.current) return;
-      const [width, height] = [frame.clientWidth, frame.clientHeight];
-      scene.current.resize(width, height);
-      const corners = [...scene.current.corners(), ...(reach.current ?? []).map((p) => new Vector3(...p))];
-      setView((was) =>
-        was && turned.current
-          ? { ...was, width, height }
-          : fitted({ ...startView(), width, height }, corners, 0, ROOM),
-      );
-    };
-    refit.current = fit;
-    scene.current?.show(shown, false).then(fit);
-    const watch = new ResizeObserver(fit);
-    watch.observe(frame);
-    return () => {
-      gone = true;
-      watch.disconnect();
-    };
-  }, [build]);
+  const wide = shown?.reach;
+  const { canvas, scene, view, turning, home, hand } = useTurntable(id, build?.bodies, wide);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the scene is one and the same
   useEffect(() => {
     if (!view || !scene.current) return;
     const faces = shown ? shown.faces : (rows.find((r) => r.callout === lit)?.faces ?? []);
@@ -93,21 +47,14 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
         place.has(body) ? [[place.get(body)!, face] as [number, number]] : [],
       ),
     );
-    scene.current.look(view);
   }, [view, lit, rows, build, shown]);
   const paint = shown?.paint ?? null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the scene is one and the same
   useEffect(() => {
     if (build) scene.current?.paintOver(paint);
   }, [paint, build]);
-  const wide = shown?.reach;
-  useEffect(() => {
-    reach.current = wide;
-    refit.current();
-    setPressed([]); // what was measured was on something else
-  }, [wide]);
-  useEffect(() => {
-    if (!paint) setPressed([]);
-  }, [paint]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was measured was on something else
+  useEffect(() => setPressed([]), [wide, paint === null]);
 
   const wanted = view
     ? rows.flatMap((r) => {
@@ -127,37 +74,29 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
       className="relative h-full min-h-0 touch-none overflow-hidden bg-vellum"
       role="group"
       aria-label="The part as measured"
+      {...hand}
       onPointerDown={(e) => {
-        from.current = began.current = [e.clientX, e.clientY];
-        e.currentTarget.setPointerCapture(e.pointerId);
+        began.current = [e.clientX, e.clientY];
+        hand.onPointerDown(e);
       }}
       onPointerLeave={() => setSaid(null)}
       onPointerMove={(e) => {
-        if (!from.current && shown?.paint) {
+        if (!turning.current && shown?.paint) {
           const box = e.currentTarget.getBoundingClientRect();
           const at: XY = [e.clientX - box.left, e.clientY - box.top];
           const hit = scene.current?.paintedAt(at) ?? null;
           setSaid(hit === null ? null : { at, text: shown.said(hit.corner) });
         }
-        if (!from.current || !view) return;
-        turned.current = true;
-        setView(orbit(view, e.clientX - from.current[0], e.clientY - from.current[1]));
-        from.current = [e.clientX, e.clientY];
+        hand.onPointerMove(e);
       }}
       onPointerUp={(e) => {
-        from.current = null;
+        hand.onPointerUp(e);
         const [x, y] = began.current;
         if (!shown?.paint || Math.hypot(e.clientX - x, e.clientY - y) > STILL) return;
         const box = e.currentTarget.getBoundingClientRect();
         const hit = scene.current?.paintedAt([e.clientX - box.left, e.clientY - box.top]);
         // beside it: nothing is measured any more
         setPressed((was) => (hit ? [...(was.length === 1 ? was : []), hit.place] : []));
-      }}
-      onWheel={(e) => {
-        const box = e.currentTarget.getBoundingClientRect();
-        turned.current = true;
-        if (view)
-          setView(zoom(view, Math.exp(-e.deltaY * 0.0015), [e.clientX - box.left, e.clientY - box.top]));
       }}
     >
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
@@ -216,12 +155,7 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
           type="button"
           className="absolute bottom-2 right-2 font-cond text-[12.5px] text-pencil underline"
           onPointerDown={(e) => e.stopPropagation()}
-          onClick={() => {
-            turned.current = false;
-            const { width, height } = view;
-            setView({ ...startView(), width, height });
-            refit.current();
-          }}
+          onClick={home}
         >
           as at first
         </button>

@@ -115,7 +115,7 @@ export function ReleasePage() {
             {busy ? <Waiting words="Writing the pack: solid, drawing, reports" /> : said}
           </p>
         </section>
-        <Revisions id={id!} revisions={told.revisions} may={may} onSaid={setSaid} />
+        <Revisions id={id!} revisions={told.revisions} may={may} unit={told.unit} onSaid={setSaid} />
       </main>
     </div>
   );

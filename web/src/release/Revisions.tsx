@@ -3,18 +3,20 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { download, get, post, type Refused } from "../api/client";
 import type { Revision, RevisionCompared } from "../api/types";
+import { RevisionShapes } from "./RevisionShapes";
 
 interface RevisionsProps {
   id: string;
   revisions: Revision[];
   may: boolean;
+  unit: string;
   onSaid: (words: string) => void;
 }
 
 const day = (at: string) =>
   new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone: "UTC" });
 
-export function Revisions({ id, revisions, may, onSaid }: RevisionsProps) {
+export function Revisions({ id, revisions, may, unit, onSaid }: RevisionsProps) {
   const [unfolded, setUnfolded] = useState<string | null>(null);
   const [against, setAgainst] = useState<[string, string] | null>(null);
   async function fetchFile(path: string) {
@@ -97,7 +99,12 @@ export function Revisions({ id, revisions, may, onSaid }: RevisionsProps) {
                   </ul>
                 </div>
               )}
-              {against?.[1] === r.letter && <Changed id={id} pair={against} />}
+              {against?.[1] === r.letter && (
+                <div className="pl-9 text-[12.5px]">
+                  <RevisionShapes id={id} pair={against} unit={unit} />
+                  <Changed id={id} pair={against} />
+                </div>
+              )}
             </li>
           );
         })}
@@ -167,12 +174,12 @@ function Changed({ id, pair }: { id: string; pair: [string, string] }) {
     queryKey: ["revisions compared", id, ...pair],
     queryFn: () => get<RevisionCompared>(`/api/parts/${id}/revisions/${pair[0]}/compare/${pair[1]}`),
   });
-  if (!asked.data) return <p className="mt-1 pl-9 text-pencil">Comparing …</p>;
+  if (!asked.data) return <p className="mt-1 text-pencil">Comparing …</p>;
   const { sizes, callouts, figures, files } = asked.data;
   const rows = [...callouts, ...sizes];
   const other = files.filter((f) => f.state !== "the same");
   return (
-    <div className="mt-1 pl-9 text-[12.5px]">
+    <div className="mt-1">
       <table className="w-full" aria-label={`What changed from ${pair[0]} to ${pair[1]}`}>
         <tbody>
           {rows.map((r, i) => (

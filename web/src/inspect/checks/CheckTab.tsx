@@ -1,7 +1,8 @@
 /** One check of the shop: its limits, what it found with a place for each, and what the colours on the part mean. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo } from "react";
-import { get, type Refused } from "../../api/client";
+import { useEffect, useMemo, useState } from "react";
+import { get, type Refused, Stopped } from "../../api/client";
+import { Live } from "../../api/live";
 import type { Checked, Part, ShopLimits, XYZ } from "../../api/types";
 import { areaSaid, lengthSaid } from "../../ui/measures";
 import type { Paint } from "../../view/painted";
@@ -55,6 +56,15 @@ export function CheckTab({ id, version, ready, check, onShown, onSpot }: Props) 
     staleTime: Number.POSITIVE_INFINITY,
   });
   const found = asked.data;
+  const waiting = ready && asked.isFetching && !found;
+  const [done, setDone] = useState("");
+  useEffect(() => {
+    if (!waiting) return setDone("");
+    const live = new Live(id, (e) => {
+      if (e.kind === "asked" && e.what === "check") setDone(`: ${e.done} of ${e.of}`);
+    });
+    return () => live.close();
+  }, [waiting, id]);
   const file = useQuery({
     queryKey: ["check paint", id, found?.paint],
     queryFn: async () =>
@@ -107,10 +117,26 @@ export function CheckTab({ id, version, ready, check, onShown, onSpot }: Props) 
       <p role="status">
         {!ready ? (
           <span className="text-pencil">The part is being built …</span>
-        ) : asked.error ? (
+        ) : asked.error && !(asked.error instanceof Stopped) ? (
           <span className="text-red">{(asked.error as Refused).sentence}</span>
+        ) : waiting ? (
+          <span className="flex gap-3 text-pencil">
+            Looking the part over{done} …
+            <button
+              type="button"
+              className="underline"
+              onClick={() => queries.cancelQueries({ queryKey: ["check", id, version, check] })}
+            >
+              stop
+            </button>
+          </span>
         ) : !found ? (
-          <span className="text-pencil">Looking the part over …</span>
+          <span className="flex gap-3 text-pencil">
+            Stopped.
+            <button type="button" className="underline" onClick={() => asked.refetch()}>
+              look it over
+            </button>
+          </span>
         ) : found.passed ? (
           <b className="text-proof">Passed{found.findings.length ? ", with something to know" : ""}.</b>
         ) : (

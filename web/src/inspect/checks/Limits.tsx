@@ -1,7 +1,8 @@
 /** The limits of one check: the part's own data, changed and kept like any. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { post, type Refused } from "../../api/client";
-import type { Checked, Part, ShopLimits } from "../../api/types";
+import { get, post, type Refused } from "../../api/client";
+import type { Checked, Part, ShopLimits, WorkspaceShop } from "../../api/types";
 import { lengthSaid } from "../../ui/measures";
 
 type Name = Checked["check"];
@@ -52,6 +53,18 @@ const FIELDS: Record<Name, Field[]> = {
 
 type Values = Record<string, unknown>;
 
+/** Data with its names in order, so that the same limits are the same text. */
+const sorted = (value: unknown): unknown =>
+  Array.isArray(value)
+    ? [...value].sort()
+    : value === null || typeof value !== "object"
+      ? value
+      : Object.fromEntries(
+          Object.entries(value)
+            .sort(([a], [b]) => (a < b ? -1 : 1))
+            .map(([k, v]) => [k, sorted(v)]),
+        );
+
 export function Limits({
   part,
   check,
@@ -73,10 +86,28 @@ export function Limits({
     texts[f.key] ??
     (kept[f.key] == null ? "" : String(Number(((kept[f.key] as number) / per(f)).toFixed(6))));
 
-  async function keep(changes: Values) {
+  const queries = useQueryClient();
+  const workspace = useQuery({
+    queryKey: ["workspace shop", part.id],
+    queryFn: () => get<WorkspaceShop>(`/api/parts/${part.id}/workspace-shop`),
+  }).data;
+  const others =
+    workspace !== undefined && JSON.stringify(sorted(workspace.shop)) !== JSON.stringify(sorted(shop));
+
+  async function forTheWorkspace() {
+    setSaid("");
+    try {
+      const after = await post<WorkspaceShop>(`/api/parts/${part.id}/workspace-shop`, shop);
+      queries.setQueryData(["workspace shop", part.id], after);
+    } catch (error) {
+      setSaid((error as Refused).sentence);
+    }
+  }
+  const keep = (changes: Values) => changed("asked" in changes ? changes : { [check]: changes }, changes);
+
+  async function changed(asked: Values, changes: Values = {}) {
     setSaid("");
     setSent(changes);
-    const asked = "asked" in changes ? changes : { [check]: changes };
     try {
       const after = await post<Part>(`/api/parts/${part.id}/commands`, {
         version: part.version,
@@ -181,6 +212,19 @@ export function Limits({
           has to pass before release
         </label>
       </div>
+      {others && (
+        <p className="mt-1 flex flex-wrap gap-x-3 border-t border-hair pt-1 text-[12.5px] text-pencil">
+          The workspace holds its new parts to other limits.
+          <button type="button" className="underline" onClick={() => changed({ ...workspace.shop })}>
+            Take the workspace's
+          </button>
+          {workspace.role === "owner" && (
+            <button type="button" className="underline" onClick={forTheWorkspace}>
+              Make these the workspace's
+            </button>
+          )}
+        </p>
+      )}
       {said && <p className="text-red">{said}</p>}
     </fieldset>
   );

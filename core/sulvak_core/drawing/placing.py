@@ -14,6 +14,7 @@ from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ..part.drawing_sheet import SizePlace
 from .angle_arc import angle_trials
@@ -40,6 +41,32 @@ TEXT, THROUGH, OVER, CROSS = (
 )  # that letters lie on letters, a line on letters, letters on an outline, lines cross
 
 
+class Among:
+    """Things that are drawn, to be asked which of others they meet."""
+
+    def __init__(self, things: Sequence[shapely.Geometry]) -> None:
+        self.tree = shapely.STRtree(things)
+        self.things = self.tree.geometries
+        self.plain = plain(self.things)
+
+    def met(self, mine: Any, mine_plain: NDArray[np.bool_]) -> tuple[Ints, Ints]:
+        """Pairs of numbers: of those of ``mine`` and of these that have a place in common."""
+        at, on = self.tree.query(mine)
+        sure = mine_plain[at] & self.plain[on]  # their boxes meet, and they are their boxes
+        if not sure.all():
+            unsure = np.flatnonzero(~sure)
+            sure[unsure] = shapely.intersects(mine[at[unsure]], self.things[on[unsure]])
+        return at[sure], on[sure]
+
+
+def plain(things: Any) -> NDArray[np.bool_]:
+    """Which of them are all of their bounding boxes: level and upright lines, and rectangles that stand straight."""
+    left, low, right, high = shapely.bounds(things).T if len(things) else np.zeros((4, 0))
+    wide, tall = right - left, high - low
+    made: NDArray[np.bool_] = (wide == 0) | (tall == 0) | (shapely.area(things) >= wide * tall * (1 - 1e-12))
+    return made
+
+
 @dataclass
 class Field:
     """What is drawn round a view so far: its outlines, and the sizes placed."""
@@ -50,34 +77,30 @@ class Field:
     fixed: list[shapely.Polygon] = field(default_factory=list)  # letters that stand already, such as titles
 
     @cached_property
-    def _outline(self) -> shapely.STRtree:
-        return shapely.STRtree(self.outlines)
+    def _outline(self) -> Among:
+        return Among(self.outlines)
 
-    def trees(self) -> tuple[shapely.STRtree, shapely.STRtree, shapely.STRtree, shapely.STRtree]:
+    def among(self) -> tuple[Among, Among, Among, Among]:
         """Outlines; letters, lines and dimension lines of what is placed."""
         letters = [b for p in self.placed for b in p.boxes] + self.fixed
         lines = [x for p in self.placed for x in p.lines]
         bars = [x for p in self.placed for x in p.bars]
-        return self._outline, shapely.STRtree(letters), shapely.STRtree(lines), shapely.STRtree(bars)
+        return self._outline, Among(letters), Among(lines), Among(bars)
 
     def rate(self, trials: Trials) -> tuple[Floats, Floats]:
         """What each trial costs by what it would lie on, and how often letters would lie on something or be lain on, or
         dimension lines on one another."""
-        outline, letters, lines, bars = self.trees()
+        outline, letters, lines, bars = self.among()
         n = len(trials.cost)
 
-        def count(mine: Any, numbers: Ints, tree: shapely.STRtree) -> Floats:
-            found = np.zeros(n)
-            if len(numbers) and len(tree):
-                at, _ = tree.query(mine, predicate="intersects")
-                np.add.at(found, numbers[at], 1)
-            return found
+        def count(mine: tuple[Any, NDArray[np.bool_]], numbers: Ints, others: Among) -> Floats:
+            if not len(numbers) or not len(others.things):
+                return np.zeros(n)
+            at, _ = others.met(*mine)
+            return np.bincount(numbers[at], minlength=n).astype(float)
 
-        box, line, bar = (
-            shapely.polygons(trials.boxes[0]),
-            shapely.linestrings(trials.lines[0]),
-            shapely.polygons(trials.bars[0]),
-        )
+        made = shapely.polygons(trials.boxes[0]), shapely.linestrings(trials.lines[0]), shapely.polygons(trials.bars[0])
+        box, line, bar = ((things, plain(things)) for things in made)
         on_letters = count(box, trials.boxes[1], letters)
         on_outline = count(box, trials.boxes[1], outline)
         on_lines = count(box, trials.boxes[1], lines)

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { SheetPanel } from "../sheet/SheetPanel";
+import { goBy } from "../state/goTo";
 import { useBoard } from "../state/store";
 import { ActionBar } from "./ActionBar";
 import { ActionSearch } from "./ActionSearch";
@@ -14,6 +15,8 @@ import { Viewport } from "./Viewport";
 
 export function BoardPage() {
   const { id } = useParams();
+  const navigate = useNavigate();
+  useEffect(() => goBy(navigate), [navigate]);
   const part = useBoard((s) => s.part);
   const trouble = useBoard((s) => s.trouble);
   const [wide, setLeft] = useKeptWidth("sheet");

@@ -20,6 +20,7 @@ import { BODY_PART } from "../steps/bodyParts";
 import { BRINGING } from "../steps/importSolid";
 import { startActions } from "../steps/startStep";
 import { reading, type ViewName } from "../view/camera";
+import { PAGE_ACTIONS } from "./pageActions";
 
 const flatFace = () => {
   const pick = board().picks[0];
@@ -187,6 +188,7 @@ const ACTIONS: Action[] = [
   ...LOOKING_ACTIONS,
   ...GUIDE_ACTIONS,
   ...SHEET_ACTIONS,
+  ...PAGE_ACTIONS,
   { id: "fit", words: "Fit the part", keys: "v f", group: "view", when: () => true, run: fit },
 ];
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -43,19 +44,19 @@ class Patches:
     size: float
     rays: Rays = field(repr=False)
 
-    @property
+    @cached_property
     def middles(self) -> Array:
         made: Array = self.corners.mean(axis=1)
         return made
 
-    @property
+    @cached_property
     def outward(self) -> Array:
         """The surface's normal in the middle of each triangle."""
         made: Array = self.normals.mean(axis=1)
         size = np.linalg.norm(made, axis=1, keepdims=True)
         return np.divide(made, size, out=np.zeros_like(made), where=size > 0)
 
-    @property
+    @cached_property
     def areas(self) -> Array:
         a, b, c = (self.corners[:, k] for k in range(3))
         made: Array = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2

@@ -160,19 +160,19 @@ def _jumps(p: Patches, thick: Array, known: NDArray[np.bool_], times: float) -> 
     sharp = ratio > times
     chosen = np.zeros(len(thick), dtype=bool)
     chosen[one[sharp]] = chosen[two[sharp]] = True
-    worst_at: dict[int, float] = {}
-    for i, j, r in zip(one[sharp], two[sharp], ratio[sharp], strict=True):
-        for k in (int(i), int(j)):
-            worst_at[k] = max(worst_at.get(k, 0.0), float(r))
+    worst_at = np.zeros(len(thick))
+    for ends in (one[sharp], two[sharp]):
+        np.maximum.at(worst_at, ends, ratio[sharp])
     made = []
     for group in clusters(p, chosen):
-        k = max((int(g) for g in group), key=lambda g: worst_at[g])
+        k = int(group[np.argmax(worst_at[group])])
+        times_at = float(worst_at[k])
         here = np.zeros(len(thick), dtype=bool)
         here[group] = True
-        said = f"The wall becomes {number(worst_at[k], 1)} times as thick beside this; it sinks or tears there."
+        said = f"The wall becomes {number(times_at, 1)} times as thick beside this; it sinks or tears there."
         at_ = place(middles[k])
         step = last_step(p, here)
-        made.append(Finding("sharp change", said, worst_at[k], times, "×", p.named(here), at_, step, worth="note"))
+        made.append(Finding("sharp change", said, times_at, times, "×", p.named(here), at_, step, worth="note"))
     return made
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from tests.service import drop_template
 
-from . import drawing, growth, making, screen, sheet, sketch, solid, strange, weighing
+from . import drawing, growth, making, meshes, screen, sheet, sketch, solid, strange, weighing
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -24,6 +24,7 @@ def main() -> None:
         *weighing.ROWS,
         *making.ROWS,
         *drawing.ROWS,
+        *meshes.ROWS,
         *growth.ROWS,
         *screen.ROWS,
     ]:

@@ -9,6 +9,7 @@ from sulvak_core.rebuild.engine import build
 from sulvak_core.release.manifest import Release
 from sulvak_core.release.pack import pack
 
+from .making import forget
 from .solid import plate
 from .timing import median
 
@@ -54,7 +55,12 @@ def release_pack() -> str:
     made = build(document)
     keys = ("identity", "built", "suppressed", "constrained", "proven", "covered", "mass", "check-solid", "drawing")
     release = Release("A", "bench", "2031-05-12T08:30:00Z", "", dict.fromkeys(keys, "measured only"))
-    return f"{median(lambda: pack(document, made, release), 3):.2f} s"
+
+    def once() -> None:
+        forget()
+        pack(document, made, release)
+
+    return f"{median(once, 3):.2f} s"
 
 
 ROWS = [sheet, release_pack]

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
+import numpy as np
 import pytest
+from scipy import ndimage
 
 from sulvak_core.making.cutters import check_cutters
 from sulvak_core.making.drill_sizes import nearest_drill
 from sulvak_core.making.finding import Checked, Finding
+from sulvak_core.making.height_field import dilated
 from sulvak_core.making.holes import holes
 from sulvak_core.part.shop import CutterLimits
 
@@ -209,3 +213,32 @@ def test_fewest_set_ups_reach_all() -> None:
 def test_without_any_direction_nothing_is_reached() -> None:
     found = checked(plate(), ways=[])
     assert found.figures["set-ups"] == 0 and of(found, "out of reach")
+
+
+@pytest.mark.parametrize("radius", [0.4, 1.0, 2.5, 6.0, 11.3])
+def test_heights_under_a_disk(radius: float) -> None:
+    heights = np.random.default_rng(3).normal(size=(40, 31))
+    r = math.floor(radius)
+    i, j = np.mgrid[-r : r + 1, -r : r + 1]
+    disk = i * i + j * j <= radius * radius
+    assert (dilated(heights, radius) == ndimage.grey_dilation(heights, footprint=disk)).all()
+
+
+def test_a_holder_keeps_a_short_cutter_from_the_floor_of_a_pocket() -> None:
+    """A pocket 24 × 14, 12 deep: a holder of 30 stays above it, so a cutter has to stand out 12; one of 10 goes in."""
+    made = plate(60, 40, "20")
+    made.sketch("s3", made.face("s2/end"), rectangle(18, 13, 24, 14))
+    made.extrude("s4", "s3", "12", "cut")
+    ours = made.build().state.bodies
+
+    def bare(**limits: float) -> float:
+        asked = CutterLimits.model_validate({"ways": ["+z"], "diameter": 4, "corner": 2, **limits})
+        found = check_cutters(ours, asked)
+        return sum(f.value or 0 for f in of(found, "out of reach") if abs((f.at or (0, 0, 0))[2] - 8) < 1)
+
+    floor = 24 * 14
+    assert bare() == bare(stands_out=13, holder=30) == 0
+    assert bare(stands_out=11, holder=30) == pytest.approx(floor, rel=0.15)
+    assert bare(stands_out=11, holder=3) == 0  # no thicker than the cutter
+    # a holder that goes into the pocket reaches the middle, not the edges
+    assert 0 < bare(stands_out=6, holder=10) < 0.9 * floor

@@ -106,7 +106,8 @@ class _Piece:
 
 def _reached(p: Patches, way: Way, limits: CutterLimits, found: Sequence[Hole]) -> Flags:
     """What a cutter reaches from one side; drills reach the holes whose axis runs that way and that are open there."""
-    made = reached(height_field(p, vector(way), limits.diameter / 2), p)
+    seen = height_field(p, vector(way), limits.diameter / 2, limits.stands_out, limits.holder / 2)
+    made = reached(seen, p)
     v = vector(way)
     number_of = {named: i for i, named in enumerate(p.faces)}
     start = p.middles + p.outward * (OFF * p.size)
@@ -151,7 +152,9 @@ def _unreached(p: Patches, anywhere: Flags, limits: CutterLimits) -> list[Findin
         chosen = np.zeros(len(anywhere), dtype=bool)
         chosen[group] = True
         sides = "any side" if len(limits.ways) == 6 else "the chosen sides"
-        said = f"{told(area, 2)} that a cutter of ⌀{told(limits.diameter)} does not reach from {sides}."
+        held = limits.stands_out > 0 and limits.holder > limits.diameter
+        how = f" that stands out {told(limits.stands_out)} from its holder" if held else ""
+        said = f"{told(area, 2)} that a cutter of ⌀{told(limits.diameter)}{how} does not reach from {sides}."
         at = place(p.middles[group].mean(axis=0))
         made.append(Finding("out of reach", said, area, 0.0, "mm²", p.named(chosen), at, last_step(p, chosen)))
     return made

@@ -43,8 +43,9 @@ class HeightField:
         return np.clip(u, 0, self.heights.shape[0] - 1), np.clip(v, 0, self.heights.shape[1] - 1)
 
 
-def height_field(p: Patches, way: Array, radius: float) -> HeightField:
-    """The part seen from ``way`` (towards where the cutter comes from), for a cutter of ``radius`` (mm)."""
+def height_field(p: Patches, way: Array, radius: float, stands_out: float = 0.0, holder: float = 0.0) -> HeightField:
+    """The part seen from ``way`` (towards where the cutter comes from), for a cutter of ``radius`` that ``stands_out``
+    (0: as far as is needed) from a holder of the radius ``holder`` (mm)."""
     k = int(np.argmax(np.abs(way)))
     along, across = np.eye(3)[(k + 1) % 3], np.eye(3)[(k + 2) % 3]
     flat = p.corners.reshape(-1, 3)
@@ -64,15 +65,23 @@ def height_field(p: Patches, way: Array, radius: float) -> HeightField:
     )
     far, hit = p.rays.first(start, np.broadcast_to(-way, start.shape))
     heights = np.where(hit < 0, float(h.min()) - 1.0, top - far).reshape(n, m)
-    disk = _disk(radius / cell)
-    closed = ndimage.grey_erosion(ndimage.grey_dilation(heights, footprint=disk), footprint=disk)
+    tip = dilated(heights, radius / cell)
+    if stands_out > 0 and holder > radius:
+        tip = np.maximum(tip, dilated(heights, holder / cell) - stands_out)
+    closed = -dilated(-tip, radius / cell)
     return HeightField(way, along, across, low, cell, heights, closed)
 
 
-def _disk(radius: float) -> NDArray[np.bool_]:
+def dilated(heights: Array, radius: float) -> Array:
+    """The greatest height under a disk of ``radius`` (cells) about each cell: row by row of the disk, so that a large
+    one costs little more than a small one."""
     r = max(math.floor(radius), 0)
-    i, j = np.mgrid[-r : r + 1, -r : r + 1]
-    made: NDArray[np.bool_] = i * i + j * j <= radius * radius
+    wide = np.pad(heights, ((r, r), (0, 0)), mode="symmetric")
+    made = np.full_like(heights, -np.inf)
+    for i in range(-r, r + 1):
+        across = math.floor(math.sqrt(radius * radius - i * i)) if radius >= abs(i) else 0
+        row = wide[r + i : r + i + len(heights)]
+        np.maximum(made, ndimage.maximum_filter1d(row, 2 * across + 1, axis=1), out=made)
     return made
 
 

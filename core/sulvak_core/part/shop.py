@@ -41,11 +41,14 @@ class WallLimits(_Limits):
 class CutterLimits(_Limits):
     """From which ``ways`` cutters come in (six: all), with a ``diameter`` and ``corner`` radius (mm) of the smallest;
     how many times its width a pocket may be deep, its diameter a hole and a thread; how much wall a hole leaves to the
-    nearest edge, in diameters; whether drills are of the ``drills`` table."""
+    nearest edge, in diameters; whether drills are of the ``drills`` table. A cutter that ``stands_out`` (mm; 0: as far
+    as is needed) from a ``holder`` of that diameter goes down until the holder meets the part."""
 
     ways: Annotated[list[Way], Field(max_length=6)] = list(WAYS)
     diameter: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] = 4.0
     corner: _Length = 0.0
+    stands_out: _Length = 0.0
+    holder: _Length = 0.0
     pocket_depth: _Times = 4.0
     hole_depth: _Times = 10.0
     thread_depth: _Times = 2.5

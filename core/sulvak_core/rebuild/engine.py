@@ -88,8 +88,11 @@ class Run:
     ``guides`` are what datum and sketch steps have made so far, ``tooling`` how steps add or take away.
     """
 
-    def __init__(self, document: Document, cache: Cache, stop: Callable[[], bool] | None = None) -> None:
-        self.document, self.cache, self.stop = document, cache, stop
+    def __init__(
+        self, document: Document, cache: Cache, stop: Callable[[], bool] | None = None, saying: bool = True
+    ) -> None:
+        """``saying``: reports say each step in a sentence."""
+        self.document, self.cache, self.stop, self.saying = document, cache, stop, saying
         self.names: Names = names(document)
         self.sayer = Sayer(document, self.names)
         self.state = State()
@@ -107,7 +110,7 @@ class Run:
                 raise Stopped()
             if progress:
                 progress(i, len(self.document.steps))
-            report = StepReport(step.id, 10 * (i + 1), "ok", self.sayer.sentence(step))
+            report = StepReport(step.id, 10 * (i + 1), "ok", self.sayer.sentence(step) if self.saying else "")
             if held:
                 report.state = "held"
             elif step.suppressed:

@@ -95,7 +95,7 @@ class Trials:
 
     def _built(self, changed: Document) -> Build:
         with only_tried():
-            return Run(changed, self.cache, self.stop).build()
+            return Run(changed, self.cache, self.stop, saying=False).build()
 
     def _broken(self, tried: Build) -> tuple[str, ...]:
         return tuple(r.id for r in tried.failed if r.id not in self.failing)

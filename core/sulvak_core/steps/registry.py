@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import weakref
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, Generic, TypeVar
 
 from pydantic import Field, ValidationError
 
@@ -34,6 +35,8 @@ from .kinds.sketch import SketchStep
 from .kinds.split import SplitStep
 from .kinds.text import TextStep
 from .sentence import Part as Words
+
+T = TypeVar("T")
 
 AnyStep = Annotated[
     SketchStep
@@ -119,7 +122,7 @@ def names(document: Document) -> Names:
 
 def needs(step: AnyStep) -> Iterator[str]:
     """Ids of the steps a step is built on."""
-    yield from dict.fromkeys(n for n in _needs(step) if n != step.id)
+    return iter(_NEEDED(step))
 
 
 def _needs(step: AnyStep) -> Iterator[str]:
@@ -128,8 +131,16 @@ def _needs(step: AnyStep) -> Iterator[str]:
     yield from walk.named_steps(step)
 
 
+def _needed(step: AnyStep) -> list[str]:
+    return list(dict.fromkeys(n for n in _needs(step) if n != step.id))
+
+
 def expressions(step: AnyStep) -> Iterator[tuple[str, str, Kind]]:
     """(field, text, kind) of every expression in a step."""
+    return iter(_EXPRESSED(step))
+
+
+def _expressed(step: AnyStep) -> Iterator[tuple[str, str, Kind]]:
     for name, text, kind, _ in walk.expressions(step):
         yield name, text, kind
     if isinstance(step, SketchStep):
@@ -138,6 +149,28 @@ def expressions(step: AnyStep) -> Iterator[tuple[str, str, Kind]]:
         for p in step.sketch.patterns:
             for name, text, kind in pattern_values(p):
                 yield f"{p.id}.{name}", text, kind
+
+
+class _Known(Generic[T]):
+    """What was made of steps that are about: they are never changed in place, and asked the same with every change of
+    another."""
+
+    def __init__(self, make: Callable[[AnyStep], T]) -> None:
+        self.make = make
+        self.known: dict[int, tuple[weakref.ref[AnyStep], T]] = {}
+
+    def __call__(self, step: AnyStep) -> T:
+        number = id(step)
+        found = self.known.get(number)
+        if found is not None and found[0]() is step:
+            return found[1]
+        made = self.make(step)
+        self.known[number] = (weakref.ref(step, lambda _: self.known.pop(number, None)), made)
+        return made
+
+
+_NEEDED = _Known(_needed)
+_EXPRESSED = _Known(lambda step: list(_expressed(step)))
 
 
 def sentence_of(step: AnyStep) -> tuple[Words, ...]:

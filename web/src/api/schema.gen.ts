@@ -2451,7 +2451,8 @@ export interface components {
          * CutterLimits
          * @description From which ``ways`` cutters come in (six: all), with a ``diameter`` and ``corner`` radius (mm) of the smallest;
          *     how many times its width a pocket may be deep, its diameter a hole and a thread; how much wall a hole leaves to the
-         *     nearest edge, in diameters; whether drills are of the ``drills`` table.
+         *     nearest edge, in diameters; whether drills are of the ``drills`` table. A cutter that ``stands_out`` (mm; 0: as far
+         *     as is needed) from a ``holder`` of that diameter goes down until the holder meets the part.
          */
         CutterLimits: {
             /**
@@ -2476,6 +2477,11 @@ export interface components {
              */
             edge: number;
             /**
+             * Holder
+             * @default 0
+             */
+            holder: number;
+            /**
              * Hole Depth
              * @default 10
              */
@@ -2485,6 +2491,11 @@ export interface components {
              * @default 4
              */
             pocket_depth: number;
+            /**
+             * Stands Out
+             * @default 0
+             */
+            stands_out: number;
             /**
              * Thread Depth
              * @default 2.5
@@ -6343,8 +6354,10 @@ export interface components {
              *       "diameter": 4,
              *       "drills": "metric",
              *       "edge": 0.5,
+             *       "holder": 0,
              *       "hole_depth": 10,
              *       "pocket_depth": 4,
+             *       "stands_out": 0,
              *       "thread_depth": 2.5,
              *       "ways": [
              *         "+x",

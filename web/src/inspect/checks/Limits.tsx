@@ -43,6 +43,8 @@ const FIELDS: Record<Name, Field[]> = {
     { key: "ways", label: "cutters come from", unit: "ways" },
     { key: "diameter", label: "smallest cutter ⌀", unit: "length" },
     { key: "corner", label: "its corner R", unit: "length" },
+    { key: "stands_out", label: "stands out (0: any)", unit: "length" },
+    { key: "holder", label: "of a holder ⌀", unit: "length" },
     { key: "pocket_depth", label: "pockets, × width", unit: "times" },
     { key: "hole_depth", label: "holes, × ⌀", unit: "times" },
     { key: "thread_depth", label: "threads, × ⌀", unit: "times" },

@@ -225,20 +225,25 @@ def test_heights_under_a_disk(radius: float) -> None:
 
 
 def test_a_holder_keeps_a_short_cutter_from_the_floor_of_a_pocket() -> None:
-    """A pocket 24 × 14, 12 deep: a holder of 30 stays above it, so a cutter has to stand out 12; one of 10 goes in."""
-    made = plate(60, 40, "20")
-    made.sketch("s3", made.face("s2/end"), rectangle(18, 13, 24, 14))
+    """A pocket 24 × 14, 12 deep, in a plate of 12.5: a holder of 30 stays above it, so a cutter has to stand out 12, and
+    12.5 to come down beside the plate; one of 10 goes in."""
+    made = plate(60, 40, "12.5")
+    made.sketch("s3", made.face("s2/end"), rectangle(x=18, y=13, w=24, h=14, held=False))
     made.extrude("s4", "s3", "12", "cut")
     ours = made.build().state.bodies
 
     def bare(**limits: float) -> float:
-        asked = CutterLimits.model_validate({"ways": ["+z"], "diameter": 4, "corner": 2, **limits})
-        found = check_cutters(ours, asked)
-        return sum(f.value or 0 for f in of(found, "out of reach") if abs((f.at or (0, 0, 0))[2] - 8) < 1)
+        """mm² that is not reached besides what is not from above anyway."""
+        asked = {"ways": ["+z"], "diameter": 4, "corner": 2}
+        plain, held = (check_cutters(ours, CutterLimits.model_validate({**asked, **more})) for more in ({}, limits))
+        return float(held.figures["unreached"] or 0) - float(plain.figures["unreached"] or 0)  # type: ignore[arg-type]
 
-    floor = 24 * 14
-    assert bare() == bare(stands_out=13, holder=30) == 0
-    assert bare(stands_out=11, holder=30) == pytest.approx(floor, rel=0.15)
+    floor, rim, round_it = 24 * 14, 2 * (24 + 14), 2 * (60 + 40)
+    assert bare(stands_out=13, holder=30) == 0
+    for out in (11, 6):
+        missing = floor + (12 - out) * rim + (12.5 - out) * round_it
+        grid = 0.5 * (rim + round_it)  # walls end within a cell and a half
+        assert missing - 1.1 * grid < bare(stands_out=out, holder=30) <= missing + 1
     assert bare(stands_out=11, holder=3) == 0  # no thicker than the cutter
-    # a holder that goes into the pocket reaches the middle, not the edges
-    assert 0 < bare(stands_out=6, holder=10) < 0.9 * floor
+    # a holder that goes into the pocket reaches the middle of its floor
+    assert bare(stands_out=6, holder=10) < bare(stands_out=6, holder=30) - 0.2 * floor

@@ -21,6 +21,7 @@ Array = NDArray[np.float64]
 CELLS = 220  # along the longer side of the grid
 FEW = 6  # cells across a cutter's radius, where that does not make the grid too large
 MOST = 480  # cells along a side
+UPRIGHT = 0.05  # cosine to the direction: what is steeper is a wall, looked at from beside it
 LEAST = 1.0  # cells: a radius below that is no cutter that the grid can show
 
 
@@ -96,7 +97,7 @@ def reached(field: HeightField, p: Patches) -> NDArray[np.bool_]:
     aside = np.divide(level, size, out=np.zeros_like(level), where=size > 1e-9) * (1.6 * field.cell)
     i, j = field.index(places + aside)
     height = places @ field.way
-    lean = np.abs(rise) / np.maximum(size[:, 0], 1e-9)
-    allowed = slack * np.minimum(1 + lean, 4.0)  # on a slope heights change from cell to cell
+    steep = np.divide(size[:, 0], rise, out=np.zeros_like(rise), where=rise > UPRIGHT)
+    allowed = slack * np.minimum(1 + steep, 4.0)  # on a slope heights change from cell to cell
     made: NDArray[np.bool_] = (rise > -1e-6) & (field.closed[i, j] <= height + allowed)
     return made

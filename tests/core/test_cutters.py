@@ -242,8 +242,8 @@ def test_a_holder_keeps_a_short_cutter_from_the_floor_of_a_pocket() -> None:
     assert bare(stands_out=13, holder=30) == 0
     for out in (11, 6):
         missing = floor + (12 - out) * rim + (12.5 - out) * round_it
-        grid = 0.5 * (rim + round_it)  # walls end within a cell and a half
-        assert missing - 1.1 * grid < bare(stands_out=out, holder=30) <= missing + 1
+        grid = 0.5 * (rim + round_it)  # walls are told by small triangles, and end within a cell and a half
+        assert missing - 1.5 * grid < bare(stands_out=out, holder=30) <= missing + 1
     assert bare(stands_out=11, holder=3) == 0  # no thicker than the cutter
     # a holder that goes into the pocket reaches the middle of its floor
     assert bare(stands_out=6, holder=10) < bare(stands_out=6, holder=30) - 0.2 * floor

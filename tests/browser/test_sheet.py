@@ -7,11 +7,12 @@ import re
 from pathlib import Path
 
 import pypdfium2
+import pytest
 from playwright.sync_api import expect
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
 from tests.service import Client, Part, Service
-from tests.sheets import as_dxf
+from tests.sheets import as_dxf, as_pdf
 
 from .conftest import Desk
 
@@ -93,13 +94,18 @@ def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
     expect(page.get_by_text("None of the callouts is proven.")).to_be_visible()
 
 
-def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Service) -> None:
+@pytest.mark.parametrize("form", ["svg", "dxf", "pdf"])
+def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Service, form: str, tmp_path: Path) -> None:
     """Read, outlined, finished by the sheet's own sizes, extruded by one of its callouts, and proven: eleven presses,
     a letter pressed counting as one, then every line of the sheet explained."""
-    desk.new_part("Plate from its sheet")
+    desk.new_part(f"Plate from its sheet, {form}")
     page = desk.page
-    page.get_by_label("Drawing file").set_input_files(DEMO / "cross-plate.svg")
-    expect(desk.sheet.get_by_text("cross-plate.svg")).to_be_visible()
+    sheet = tmp_path / f"cross-plate.{form}"
+    svg = (DEMO / "cross-plate.svg").read_bytes()
+    drawn = read_svg_page(svg)
+    sheet.write_bytes({"svg": lambda _: svg, "dxf": as_dxf, "pdf": as_pdf}[form](drawn))
+    page.get_by_label("Drawing file").set_input_files(sheet)
+    expect(desk.sheet.get_by_text(sheet.name)).to_be_visible()
     desk.hand()
     desk.sheet.get_by_role("button", name="read", exact=True).click()
     page.get_by_role("button", name="Take all 8").click()

@@ -225,8 +225,8 @@ def test_heights_under_a_disk(radius: float) -> None:
 
 
 def test_a_holder_keeps_a_short_cutter_from_the_floor_of_a_pocket() -> None:
-    """A pocket 24 × 14, 12 deep, in a plate of 12.5: a holder of 30 stays above it, so a cutter has to stand out 12, and
-    12.5 to come down beside the plate; one of 10 goes in."""
+    """A pocket 24 × 14, 12 deep, in a plate of 12.5: a holder of 30 stays above it, so a cutter has to stand out
+    12, and 12.5 to come down beside the plate; one of 10 goes in."""
     made = plate(60, 40, "12.5")
     made.sketch("s3", made.face("s2/end"), rectangle(x=18, y=13, w=24, h=14, held=False))
     made.extrude("s4", "s3", "12", "cut")

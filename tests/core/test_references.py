@@ -90,8 +90,16 @@ def test_stl_by_another_writer_is_read_as_it_is(form: str) -> None:
 
 
 def test_a_binary_file_may_begin_with_the_word_of_text() -> None:
-    data = trimesh.creation.icosphere(1).export(file_type="stl")
-    assert len(read_mesh(b"solid by somebody".ljust(80) + data[80:]).triangles) == 80
+    data = b"solid by somebody".ljust(80) + trimesh.creation.icosphere(1).export(file_type="stl")[80:]
+    assert len(read_mesh(data).triangles) == len(read_mesh(data + b"more").triangles) == 80
+
+
+@pytest.mark.parametrize("ends", ["\n", "\r\n", "\r"])
+def test_a_solid_of_text_may_be_called_by_any_words(ends: str) -> None:
+    corners = ["vertex 0 0 0", "  VERTEX\t1 0 0", "vertex 0 1.0e0 +0.0"]
+    lines = ["solid a vertex of mine", "facet normal 0 0 1", "outer loop", *corners, "endloop", "endfacet"]
+    found = read_mesh(ends.join([*lines, "endsolid a vertex of mine", ""]).encode())
+    assert len(found.triangles) == 1 and found.points.max() == 1
 
 
 def test_3mf_and_glb_by_another_writer_are_read_where_they_stand() -> None:

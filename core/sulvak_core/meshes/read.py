@@ -7,6 +7,7 @@ used. STL has no unit; 3MF says its own; glTF is in metres with y up, and is tur
 from __future__ import annotations
 
 import io
+import re
 import struct
 import zipfile
 from collections.abc import Iterator
@@ -28,6 +29,7 @@ DEEPEST = 30  # things within things
 PIECES = 20_000  # things put together, at most
 HEAD = 84  # bytes ahead of the triangles of a binary STL file
 ROW = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")])
+NAMED = re.compile(rb"^[ \t]*(end)?solid[^\n]*\n", re.IGNORECASE | re.MULTILINE)
 COMPRESSED = "This file is compressed in a way that Sulvak does not read ({}); save it without."
 
 
@@ -60,7 +62,7 @@ def read_mesh(data: bytes) -> MeshIn:
         found = _threemf(data)
     elif len(data) >= HEAD and _says(data) * ROW.itemsize + HEAD == len(data):
         found = _stl(data)
-    elif data[:1000].lstrip(b"\xef\xbb\xbf \t\r\n")[:5].lower() == b"solid":
+    elif data[:1000].lstrip(b"\xef\xbb\xbf \t\r\n")[:5].lower() == b"solid" and b"\0" not in data[:1000]:
         found = _stl_text(data)
     elif len(data) >= HEAD and _looks_binary(data):
         found = _stl(data)
@@ -96,9 +98,9 @@ def _few(count: int) -> None:
 
 
 def _stl_text(data: bytes) -> MeshIn:
-    words = data.split()
-    if b"endsolid" not in {w.lower() for w in words[-40:]}:
+    if b"endsolid" not in {w.lower() for w in data[-4000:].split()}:
         raise Refusal("This STL file is cut short: its last solid does not end. Export it again.")
+    words = NAMED.sub(b"", data.replace(b"\r", b"\n")).split()  # a solid may be called by any words
     at = [i for i, w in enumerate(words) if w == b"vertex" or w.lower() == b"vertex"]
     _few(len(at) // 3)
     if not at or len(at) % 3:

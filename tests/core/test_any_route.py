@@ -226,7 +226,8 @@ def alike(one: Build, other: Build) -> None:
     assert [(r.state, r.said, r.extra) for r in one.reports] == [(r.state, r.said, r.extra) for r in other.reports]
     assert [b.id for b in one.state.bodies] == [b.id for b in other.state.bodies]
     for a, b in zip(one.state.bodies, other.state.bodies, strict=True):
-        assert a.solid.volume() == pytest.approx(b.solid.volume(), rel=1e-12)
+        # built twice from nothing the kernel itself gives a hollowed ball's volume with a spread of 7e-11 of it
+        assert a.solid.volume() == pytest.approx(b.solid.volume(), rel=1e-9)
         names = [sorted(sorted(x.solid.face_tags(f)) for f in faces(x.shape)) for x in (a, b)]
         assert names[0] == names[1]
 

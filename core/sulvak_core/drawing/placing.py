@@ -55,7 +55,7 @@ class Among:
         sure = mine_plain[at] & self.plain[on]  # their boxes meet, and they are their boxes
         if not sure.all():
             unsure = np.flatnonzero(~sure)
-            sure[unsure] = shapely.intersects(mine[at[unsure]], self.things[on[unsure]])
+            sure[unsure] = shapely.intersects(self.things[on[unsure]], mine[at[unsure]])
         return at[sure], on[sure]
 
 
@@ -78,7 +78,9 @@ class Field:
 
     @cached_property
     def _outline(self) -> Among:
-        return Among(self.outlines)
+        made = Among(self.outlines)
+        shapely.prepare(made.things)  # they are asked again and again
+        return made
 
     def among(self) -> tuple[Among, Among, Among, Among]:
         """Outlines; letters, lines and dimension lines of what is placed."""
@@ -87,10 +89,10 @@ class Field:
         bars = [x for p in self.placed for x in p.bars]
         return self._outline, Among(letters), Among(lines), Among(bars)
 
-    def rate(self, trials: Trials) -> tuple[Floats, Floats]:
+    def rate(self, trials: Trials, among: tuple[Among, Among, Among, Among]) -> tuple[Floats, Floats]:
         """What each trial costs by what it would lie on, and how often letters would lie on something or be lain on, or
         dimension lines on one another."""
-        outline, letters, lines, bars = self.among()
+        outline, letters, lines, bars = among
         n = len(trials.cost)
 
         def count(mine: tuple[Any, NDArray[np.bool_]], numbers: Ints, others: Among) -> Floats:
@@ -162,8 +164,9 @@ def _lain_on(around: Field) -> list[int]:
 
 def _best(s: Wanted, around: Field, hand: SizePlace | None) -> Placed:
     best: tuple[float, Placed] | None = None
+    among = around.among()
     for trials in _trials(s, around, hand):
-        cost, hits = around.rate(trials)
+        cost, hits = around.rate(trials, among)
         total = np.round(cost + trials.cost, 6)
         k = int(np.argmin(total))
         if best is None or total[k] < best[0]:

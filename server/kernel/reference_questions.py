@@ -8,6 +8,8 @@ from typing import Any
 
 from .worker_tools import WorkerTools
 
+MISSING = "This mesh's file is not here; bring it in again."
+
 
 class ReferenceQuestions(WorkerTools):
     """Meshes from outside: read, held against the part, laid on it."""
@@ -19,10 +21,12 @@ class ReferenceQuestions(WorkerTools):
         from sulvak_core.meshes.read import read_mesh
         from sulvak_core.part.errors import Refusal
 
+        if not self.cache.has_file(digest):  # it may be in memory for a workspace that has it
+            raise Refusal(MISSING)
         if digest not in self.meshes_read:
             data = self.cache.file(digest)
             if data is None:
-                raise Refusal("This mesh's file is not here; bring it in again.")
+                raise Refusal(MISSING)
             self.meshes_read.clear()
             self.meshes_read[digest] = read_mesh(data)
         return self.meshes_read[digest]

@@ -100,6 +100,9 @@ _WORDS = {
     "place_views": "moved views on the drawing",
     "add_size": "added a size to the drawing",
     "remove_size": "took a size off the drawing",
+    "add_reference": "put a mesh beside the part",
+    "set_reference": "placed a mesh beside the part",
+    "remove_reference": "took a mesh away",
     "restore": "went back to an earlier version",
 }
 
@@ -110,6 +113,7 @@ def words(command: dict[str, Any]) -> str:
     return _WORDS.get(command.get("do", ""), "made the part")
 
 
+MESHES = ("model/stl", "model/3mf", "model/gltf-binary")
 SHEETS = ("image/svg+xml", "image/png", "image/jpeg", "application/pdf", "image/vnd.dxf")
 
 
@@ -120,6 +124,10 @@ def _check_files(part: PartRecord, after: dict[str, Any]) -> None:
     here = StoredFile.objects.filter(workspace_id=part.workspace_id)
     if fresh and here.filter(sha256__in=fresh).count() < len(fresh):
         raise Refusal("The file of this step is not in this workspace; bring it in first.")
+    had = {m["file"] for m in part.document.get("references", [])}
+    brought = {m["file"] for m in after.get("references", [])} - had
+    if brought and here.filter(sha256__in=brought, media_type__in=MESHES).count() < len(brought):
+        raise Refusal("The file of this mesh is not in this workspace; bring it in first.")
     known = sheets_in(part.document)
     for sheet in (s for s in sheets_in(after) if s not in known):
         kind = here.filter(sha256=sheet["sha256"]).values_list("media_type", flat=True).first()

@@ -103,7 +103,8 @@ def stranger(service: Service) -> Client:
     """Somebody with a workspace of their own and none of ours."""
     service.shell(
         "from django.contrib.auth.models import User; from workspaces.models import *;"
-        f"u, _ = User.objects.get_or_create(username='plover'); u.set_password({PASSWORD!r}); u.save();"
+        "u, fresh = User.objects.get_or_create(username='plover');"
+        f"fresh and u.set_password({PASSWORD!r}); u.save();"  # another password would end who is signed in
         "w, _ = Workspace.objects.get_or_create(name='Other side of the fen');"
         "Membership.objects.get_or_create(workspace=w, user=u, defaults={'role': 'owner'})",
     )
@@ -133,6 +134,29 @@ def test_what_a_workspace_never_had_is_not_to_be_had(wren: Client, stranger: Cli
     assert "is not here; bring it in again." in built["steps"][0]["said"]
     assert built["bodies"] == []
     assert stranger.raw("GET", f"{copy.path}/export/step")[0] == 422
+
+
+def test_a_mesh_that_a_workspace_never_had_is_not_to_be_had(wren: Client, stranger: Client) -> None:
+    ours = wren.new_part("Ours with a mesh")
+    ours.block()
+    _, data, _ = wren.raw("GET", f"{ours.path}/export/stl")
+    status, after = wren.upload(f"{ours.path}/meshes", "block.stl", data, version=str(ours.now["version"]))
+    assert status == 200, after
+    [mesh] = after["document"]["references"]
+    assert wren.get(f"{ours.path}/meshes/r1/compared")[0] == 200  # it is in a process's memory now
+    theirs = stranger.new_part("Theirs with a mesh")
+    theirs.block()
+    status, answer = theirs.send(do="add_reference", mesh=mesh)
+    assert (status, "bring it in first" in answer["sentence"]) == (422, True)
+    content = json.dumps(after["document"]).encode()
+    status, made = stranger.upload("/api/parts/import", "ours.json", content, workspace=str(stranger.workspace()))
+    assert status == 200, made
+    copy = Part(stranger, made["id"])
+    assert copy.now["document"]["references"] == []
+    assert stranger.get(f"{copy.path}/meshes/r1/compared")[0] == 422
+    assert stranger.get(f"{ours.path}/meshes/r1/compared")[0] == 404
+    # what it is told of is said in the history
+    assert "put a mesh beside the part" in json.dumps(wren.get(f"{ours.path}/history")[1])
 
 
 def test_a_sheet_is_one_that_was_looked_at(wren: Client) -> None:

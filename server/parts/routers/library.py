@@ -248,6 +248,9 @@ def import_part(request: HttpRequest, workspace: Form[int], file: File[UploadedF
     there = [s for s in document.sheets() if _has_file(workspace, s.sha256, s.media_type)]
     if len(there) < len(document.sheets()):  # a page that is not there would give its number to another
         document = document.model_copy(update={"sheet": None, "further": []})
+    meshes = StoredFile.objects.filter(workspace_id=workspace, sha256__in=[m.file for m in document.references])
+    kept = set(meshes.values_list("sha256", flat=True))
+    document = document.model_copy(update={"references": [m for m in document.references if m.file in kept]})
     return {"id": create(workspace, document).pk}
 
 

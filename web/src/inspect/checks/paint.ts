@@ -2,10 +2,10 @@
 import type { Checked } from "../../api/types";
 import type { Paint } from "../../view/painted";
 
-type Rgb = [number, number, number];
+export type Rgb = [number, number, number];
 type Band = Checked["bands"][number];
 
-const rgb = (hex: string): Rgb =>
+export const rgb = (hex: string): Rgb =>
   [1, 3, 5].map((k) => Number.parseInt(hex.slice(k, k + 2), 16) / 255) as unknown as Rgb;
 
 export const hex = (c: Rgb) =>
@@ -60,7 +60,7 @@ export function thicknessColour(value: number, least: number, thickest: number):
 }
 
 /** A colour as light, which is what is mixed where triangles are drawn (IEC 61966-2-1). */
-const linear = (c: Rgb): Rgb =>
+export const linear = (c: Rgb): Rgb =>
   c.map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)) as unknown as Rgb;
 
 /** What is painted, by the bands of a check or by thickness (``least``: the limit of walls, mm). */

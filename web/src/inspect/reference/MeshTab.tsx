@@ -283,7 +283,7 @@ export function MeshTab({ id, ready, onShown, onSpot }: Props) {
 export function offSaid(off: number, unit: string): string {
   if (!Number.isFinite(off)) return "";
   const size = lengthSaid(Math.abs(off), unit);
-  return off > 0 ? `${size} out` : off < 0 ? `${size} in` : size;
+  return off > 0 ? `${size} outside` : off < 0 ? `${size} inside` : size;
 }
 
 function Figures({ found, within, unit }: { found: MeshCompared; within: number; unit: string }) {

@@ -1,10 +1,6 @@
 /** From how far a mesh lies off a part to colours: out of the part in warm ones, within it in cold ones. */
 import type { Paint } from "../../view/painted";
-
-export type Rgb = [number, number, number];
-
-const rgb = (hex: string): Rgb =>
-  [1, 3, 5].map((k) => Number.parseInt(hex.slice(k, k + 2), 16) / 255) as unknown as Rgb;
+import { linear, type Rgb, rgb } from "../checks/paint";
 
 const GOOD = rgb("#6fa894");
 const OUT = ["#e6d9a8", "#d08a3a", "#b83720"].map(rgb);
@@ -20,10 +16,6 @@ export function deviationColour(off: number, within: number, most: number): Rgb 
   const k = Math.min(Math.floor(at), scale.length - 2);
   return scale[k].map((v, i) => v + (scale[k + 1][i] - v) * (at - k)) as unknown as Rgb;
 }
-
-/** A colour as light, which is what is mixed where triangles are drawn (IEC 61966-2-1). */
-const linear = (c: Rgb): Rgb =>
-  c.map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)) as unknown as Rgb;
 
 export function deviationPaint(
   file: { corners: Float32Array; values: Float32Array },

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from sulvak_core.command_export import put
 from sulvak_core.exchange import part_file
 from sulvak_core.part.errors import Refusal as Refusal
+from sulvak_core.part.shop import beginning
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.steps.commands import read as read_command
 from sulvak_core.steps.effects import apply
@@ -117,7 +118,8 @@ def open(path: str | os.PathLike[str]) -> Part:
 
 def new(name: str, **fields: Any) -> Part:
     """An empty part; ``fields`` as ``unit="in"``, ``number``, ``material``. Raises Refusal."""
-    return Part(load({"name": name, **fields}))
+    shop = beginning(str(fields.get("unit", "mm"))).model_dump()
+    return Part(load({"name": name, "shop": shop, **fields}))
 
 
 class Built:

@@ -15,9 +15,10 @@ from sulvak_core.making.finding import Checked, Finding
 from sulvak_core.making.height_field import dilated
 from sulvak_core.making.holes import holes
 from sulvak_core.part.shop import CutterLimits
+from sulvak_core.sketch.model import Sketch
 
 from .parts import Made, disc, plate
-from .sketches import rectangle
+from .sketches import P, rectangle
 from .test_walls import bodies
 
 
@@ -247,3 +248,13 @@ def test_a_holder_keeps_a_short_cutter_from_the_floor_of_a_pocket() -> None:
     assert bare(stands_out=11, holder=3) == 0  # no thicker than the cutter
     # a holder that goes into the pocket reaches the middle of its floor
     assert bare(stands_out=6, holder=10) < bare(stands_out=6, holder=30) - 0.2 * floor
+
+
+def test_a_counterbore_is_not_drilled() -> None:
+    made = plate(40, 30, "12")
+    made.sketch("s3", made.face("s2/end"), Sketch(entities=[P(id="p1", at=(20, 15))]))
+    made.step("hole", "s4", sketch="s3", form="counterbore", diameter="5", bore_diameter="9.77", bore_depth="4")
+    assert not of(checked(made, drills="metric"), "no drill")
+    made.do("set_step", step="s4", changes={"diameter": "5.03"})
+    [only] = of(checked(made, drills="metric"), "no drill")
+    assert only.value == pytest.approx(5.03)

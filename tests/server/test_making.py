@@ -52,6 +52,8 @@ def test_a_workspace_has_limits_that_its_new_parts_begin_with(wren: Client, serv
     part = wren.new_part()
     status, found = wren.get(f"{part.path}/workspace-shop")
     assert (status, found["role"], found["shop"]["asked"]) == (200, "owner", ["solid"])
+    for unit, drills in (("mm", "metric"), ("in", "inch")):  # while it has none of its own
+        assert wren.new_part(unit=unit).now["document"]["shop"]["cutters"]["drills"] == drills
     before = found["shop"]
     own = {**before, "asked": ["solid", "walls"], "walls": {"least": 1.6, "most": 0, "jump": 3}}
     try:

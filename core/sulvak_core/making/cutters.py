@@ -315,12 +315,29 @@ def _holes(found: Sequence[Hole], limits: CutterLimits, ways: Sequence[Way]) -> 
             said = f"{name} runs along none of the directions that cutters come from."
             made.append(Finding("inclined hole", said, faces=on, at=at, step=step))
         nearest = nearest_drill(hole.diameter, limits.drills)
-        if nearest is not None and abs(nearest[1] - hole.diameter) > 1e-3:
+        if nearest is not None and abs(nearest[1] - hole.diameter) > 1e-3 and not _counterbored(hole, found):
             said = f"{name} is of no drill's size; the nearest is {nearest[0]}."
             made.append(
                 Finding("no drill", said, hole.diameter, nearest[1], "mm", on, at, step, "diameter", worth="note")
             )
     return made
+
+
+def _counterbored(hole: Hole, found: Sequence[Hole]) -> bool:
+    """Whether a narrower hole goes on from it: such a bore is counterbored or milled, not drilled."""
+    axis = np.array(hole.axis)
+    for other in found:
+        if other.body != hole.body or other.diameter > hole.diameter - 1e-6:
+            continue
+        away = np.array(other.at) - np.array(hole.at)
+        along = float(away @ axis)
+        if (
+            abs(abs(float(axis @ np.array(other.axis))) - 1) < ALONG
+            and np.linalg.norm(away - along * axis) < 1e-6 * max(1.0, hole.diameter)
+            and abs(along) < (hole.depth + other.depth) / 2 + hole.diameter
+        ):
+            return True
+    return False
 
 
 def _near_edges(p: Patches, found: Sequence[Hole], limits: CutterLimits) -> list[Finding]:

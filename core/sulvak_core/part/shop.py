@@ -72,3 +72,8 @@ class ShopLimits(_Limits):
     cutters: CutterLimits = CutterLimits()
     solid: SolidLimits = SolidLimits()
     asked: Annotated[list[CheckName], Field(max_length=4)] = ["solid"]
+
+
+def beginning(unit: str) -> ShopLimits:
+    """The limits that a new part in a unit begins with: one in inches is drilled with inch drills."""
+    return ShopLimits(cutters=CutterLimits(drills="inch" if unit == "in" else "metric"))

@@ -16,6 +16,7 @@ from sulvak_core.exchange import part_file
 from sulvak_core.part.document import OwnMaterial
 from sulvak_core.part.errors import Refusal
 from sulvak_core.part.materials import density_of
+from sulvak_core.part.shop import beginning
 from sulvak_core.sketch.freedom import freedom
 from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.registry import Document, load, to_json
@@ -233,8 +234,7 @@ def new_part(request: HttpRequest, data: NewPart) -> dict[str, Any]:
     fields["material"] = data.own.name if data.own else data.material
     if data.own:
         fields["materials"] = [data.own.model_dump()]
-    if workspace.shop:
-        fields["shop"] = workspace.shop
+    fields["shop"] = workspace.shop or beginning(data.unit).model_dump(mode="json")
     return {"id": create(data.workspace, load(fields)).pk}
 
 

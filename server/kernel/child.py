@@ -19,6 +19,7 @@ from typing import Any
 
 from sulvak_server.logs import doing, to_console
 
+from .comparing_questions import ComparingQuestions
 from .drawing_questions import DrawingQuestions
 from .file_questions import FileQuestions
 from .making_questions import MakingQuestions
@@ -44,7 +45,15 @@ SOON = 60  # faces from which on pictures and figures are told before the proofs
 PROGRESS = 0.2  # seconds between two words of progress
 
 
-class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, ReferenceQuestions, ReleaseQuestions):
+class Worker(
+    ComparingQuestions,
+    DrawingQuestions,
+    FileQuestions,
+    MassQuestions,
+    MakingQuestions,
+    ReferenceQuestions,
+    ReleaseQuestions,
+):
     """Answers requests; keeps results in memory between them."""
 
     def __init__(self, pipe: Any) -> None:
@@ -261,34 +270,6 @@ class Worker(DrawingQuestions, FileQuestions, MassQuestions, MakingQuestions, Re
             raise Refusal(error.sentence) from None
         told = [{"name": f.name, "volume": f.solid.volume(), "faces": len(faces(f.solid.shape))} for f in found]
         return json.dumps({"bodies": told})
-
-    def compare(self, request: dict[str, Any]) -> tuple[str, list[tuple[str, bytes]]]:
-        """The part held against another document: changes in words, what came and went with its volumes; the meshes."""
-        import json
-        from dataclasses import asdict
-
-        from sulvak_core.inspect.compare import changes, volumes
-        from sulvak_core.inspect.mass import grams
-        from sulvak_core.rebuild.difference import difference
-        from sulvak_core.steps.registry import load
-
-        after, before = self._document(request), load(request["other"])
-        new, old = self._build(after).state, self._build(before).state
-        found = difference(old, new)
-        told = {
-            "changes": [asdict(c) for c in changes(before, after)],
-            "volumes": volumes(found),
-            "volume": [old.volume(), new.volume()],
-            "grams": [grams(before, old), grams(after, new)],
-            **{side: [p[0] for p in pieces[:40]] for side, pieces in found.items()},
-        }
-        files = [p[:2] for pieces in found.values() for p in pieces[:40]]
-        if request.get("whole"):
-            made = self._build(after)
-            pictures = [self._picture(after, made.key, body) for body in made.state.bodies]
-            told["bodies"] = [{"key": key, **head} for key, head, _ in pictures]
-            files += [(key, mesh) for key, _, mesh in pictures]
-        return json.dumps(told), files
 
     def measure(self, request: dict[str, Any]) -> str:
         """What one or two things pointed at measure, as JSON."""

@@ -8,7 +8,7 @@ from collections import OrderedDict
 from dataclasses import asdict
 from typing import Any
 
-from .worker_tools import WorkerTools
+from .worker_tools import WorkerTools, painted
 
 KEPT = 24  # answers by content in memory; the store has more of them
 READ_AS = 1  # to be raised when a check says something else of the same part
@@ -74,9 +74,7 @@ class MakingQuestions(WorkerTools):
 
         files = []
         if found.paint is not None:
-            p = found.paint
-            head = b"SVP1" + struct.pack("<I", len(p.corners))
-            files.append((key, head + p.corners.astype("<f4").tobytes() + p.values.astype("<f4").tobytes()))
+            files.append((key, painted(found.paint)))
         bands = [{**asdict(b), "said": in_unit(b.said, document.unit)} for b in found.bands]
         answer = {
             "check": name,

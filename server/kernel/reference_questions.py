@@ -2,11 +2,10 @@
 
 import hashlib
 import json
-import struct
 from dataclasses import asdict
 from typing import Any
 
-from .worker_tools import WorkerTools
+from .worker_tools import WorkerTools, painted
 
 MISSING = "This mesh's file is not here; bring it in again."
 
@@ -55,8 +54,7 @@ class ReferenceQuestions(WorkerTools):
         made = compare(bodies, found, asked)
         files = []
         for paint in (made.mesh, made.part):
-            data = b"SVP1" + struct.pack("<I", len(paint.corners))
-            data += paint.corners.astype("<f4").tobytes() + paint.values.astype("<f4").tobytes()
+            data = painted(paint)
             files.append(("m" + hashlib.sha256(data).hexdigest(), data))
         told = {
             "figures": made.figures,

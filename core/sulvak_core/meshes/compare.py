@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import igl
 import numpy as np
@@ -93,6 +94,14 @@ class PartSurface:
         self.tree = igl.AABB()
         self.tree.init(self.points, self.triangles)
 
+    @cached_property
+    def normals(self) -> Array:
+        """Of the triangles, units."""
+        a, b, c = (self.points[self.triangles[:, k]] for k in range(3))
+        n = np.cross(b - a, c - a)
+        made: Array = n / np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
+        return made
+
     def nearest(self, places: Array) -> tuple[Array, Index]:
         """The nearest place of the triangles to each, and the face it is on."""
         _, triangle, there = self.tree.squared_distance(self.points, self.triangles, np.ascontiguousarray(places))
@@ -126,9 +135,10 @@ class PartSurface:
         return -far if any(inside(b.shape, p) for b in self.bodies) else far
 
 
-def compare(bodies: list[Body], found: MeshIn, asked: ReferenceMesh) -> Compared:
-    """Hold a mesh against a part where it is placed. Raises Refusal where there is no solid."""
-    part = PartSurface(bodies)
+def compare(bodies: list[Body], found: MeshIn, asked: ReferenceMesh, surface: PartSurface | None = None) -> Compared:
+    """Hold a mesh against a part where it is placed; ``surface``: of the bodies, where it is known. Raises Refusal
+    where there is no solid."""
+    part = surface or PartSurface(bodies)
     points = np.ascontiguousarray(placed(found.points, asked))
     corners = points[found.triangles]
     small = _small(corners)

@@ -40,10 +40,10 @@ class Fitted:
     after: float
 
 
-def fit(bodies: list[Body], found: MeshIn, asked: ReferenceMesh) -> Fitted:
-    """The place of a mesh at which the root mean square of its distances to the part is least. Raises Refusal where
-    there is no solid."""
-    part = PartSurface(bodies)
+def fit(bodies: list[Body], found: MeshIn, asked: ReferenceMesh, surface: PartSurface | None = None) -> Fitted:
+    """The place of a mesh at which the root mean square of its distances to the part is least; ``surface``: of the
+    bodies, where it is known. Raises Refusal where there is no solid."""
+    part = surface or PartSurface(bodies)
     points = _sampled(placed(found.points, asked)[found.triangles], MANY)
     before = _rms(part, points)
     # the same figures for the same files
@@ -75,10 +75,11 @@ def held(bodies: list[Body], found: MeshIn, unit: MeshUnit | None, within: float
     ``unit``, ``turn`` and ``at`` at which it was held, ``notes``. ``unit`` None: what the file says, or mm; ``lay``: it
     is laid on the part first. Raises Refusal."""
     asked = ReferenceMesh(id="r1", file="0" * 64, unit=unit or found.unit or "mm", within=within)
+    surface = PartSurface(bodies)
     if lay:
-        best = fit(bodies, found, asked)
+        best = fit(bodies, found, asked, surface)
         asked = asked.model_copy(update={"turn": best.turn, "at": best.at})
-    made = compare(bodies, found, asked)
+    made = compare(bodies, found, asked, surface)
     told = {"unit": asked.unit, "turn": asked.turn, "at": asked.at, "within": within, "notes": made.notes}
     return {"figures": made.figures, "worst": [asdict(w) for w in made.worst], **told}
 
@@ -130,10 +131,7 @@ def _settled(part: PartSurface, points: Array, rotation: Array, shift: Array, ro
 def _touched(part: PartSurface, p: Array) -> tuple[Array, Array]:
     """The part's nearest places and the normals of its surface there."""
     _, triangle, there = part.tree.squared_distance(part.points, part.triangles, np.ascontiguousarray(p))
-    corners = part.points[part.triangles[triangle]]
-    n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
-    return there, n
+    return there, part.normals[triangle]
 
 
 def _rotation(turn: Array, angle: float) -> Array:

@@ -10,7 +10,6 @@ import io
 import re
 import struct
 import zipfile
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -361,12 +360,11 @@ def _looked_over(found: MeshIn) -> MeshIn:
     flat = int((~whole).sum())
     notes = [*found.notes, *([f"{flat} triangles without area were left out."] if flat else [])]
     corners = found.triangles[whole]
-    loose = sum(1 for _ in _loose(found.triangles))
-    return MeshIn(found.points, corners, found.unit, found.names[:200], notes, loose)
+    return MeshIn(found.points, corners, found.unit, found.names[:200], notes, _loose(found.triangles))
 
 
-def _loose(triangles: Index) -> Iterator[int]:
-    """Edges that are not run through once each way by two triangles; those of no length do not count."""
+def _loose(triangles: Index) -> int:
+    """How many edges are not run through once each way by two triangles; those of no length do not count."""
     start, end = triangles[:, [0, 1, 2]].ravel(), triangles[:, [1, 2, 0]].ravel()
     real = start != end
     start, end = start[real], end[real]
@@ -374,4 +372,4 @@ def _loose(triangles: Index) -> Iterator[int]:
     way = np.where(start < end, 1, -1)
     _, inverse, count = np.unique(low * (int(triangles.max()) + 1) + high, return_inverse=True, return_counts=True)
     balance = np.bincount(inverse.reshape(-1), weights=way)
-    yield from np.flatnonzero((balance != 0) | (count < 2)).tolist()
+    return int(((balance != 0) | (count < 2)).sum())

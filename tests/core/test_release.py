@@ -32,6 +32,7 @@ from sulvak_core.steps.registry import Document
 from .parts import disc, plate
 from .test_sheet_lines import made, whole
 
+KEPT = Cache()
 AT = "2031-05-12T08:30:00Z"
 REASONS = {"covered": "the arms are alike"}
 RELEASE = Release("A", "wren", AT, "Fenmarsh Kite Survey", REASONS)
@@ -44,7 +45,12 @@ def changed(document: Document, *commands: dict[str, Any]) -> Document:
 
 
 def lines(document: Document) -> dict[str, tuple[bool, str]]:
-    return {c.key: (c.holds, c.said) for c in looked_over(document, build(document, Cache()), "").conditions}
+    return {c.key: (c.holds, c.said) for c in looked_over(document, build(document, KEPT), "").conditions}
+
+
+@cache
+def lines_of(name: str) -> dict[str, tuple[bool, str]]:
+    return lines(whole(name))
 
 
 @cache
@@ -78,7 +84,7 @@ def test_letters_leave_out_those_that_look_like_figures() -> None:
 
 @pytest.mark.parametrize("name", ["pan-hub", "tilt-arm", "line-cleat"])
 def test_a_finished_part_holds(name: str) -> None:
-    found = lines(whole(name))
+    found = lines_of(name)
     assert all(holds for key, (holds, _) in found.items() if key != "covered"), found
 
 
@@ -99,8 +105,7 @@ BREAKS: list[tuple[str, list[dict[str, Any]], str]] = [
 
 @pytest.mark.parametrize(("key", "commands", "says"), BREAKS)
 def test_what_does_not_hold_is_told(key: str, commands: list[dict[str, Any]], says: str) -> None:
-    before = lines(whole("tilt-arm"))
-    assert before.get(key, (True, ""))[0]
+    assert lines_of("tilt-arm").get(key, (True, ""))[0]
     try:
         document = changed(whole("tilt-arm"), *commands)
     except Refusal as refusal:

@@ -118,19 +118,19 @@ def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Pla
     edges = {"seen": places([*seen, *smooth], step), "hidden": places(hidden, step)}
     either = places([*seen, *smooth, *hidden], step)
     for kind, strokes in by_kind(view):
-        for stroke in strokes:
-            along = run(stroke)
+        drawn = [run(stroke) for stroke in strokes]
+        # an outline is explained by an edge that is seen; a hidden line may lie before one too
+        apart = runs_apart(drawn, edges["seen"] if kind == "seen" else either, near, step)
+        for along, runs in zip(drawn, apart, strict=True):
             length = run_length(along)
-            # an outline is explained by an edge that is seen; a hidden line may lie before one too
-            runs = runs_apart(along, edges["seen"] if kind == "seen" else either, near, step)
             off = sum(map(run_length, runs))
             made.drawn[kind] += length * place.mm
             made.explained[kind] += (length - off) * place.mm
             made.unexplained += [Piece(kind, share_run(page, r), run_length(r) * place.mm) for r in runs]
     sheet = places([run(s) for s in (*view.seen, *view.hidden)], step)
-    for edge in seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]:
+    shown = seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]
+    for edge, runs in zip(shown, runs_apart(shown, sheet, near, step), strict=True):
         length = run_length(edge)
-        runs = runs_apart(edge, sheet, near, step)
         made.edges += length * place.mm
         made.shown += (length - sum(map(run_length, runs))) * place.mm
         made.missing += [Piece("seen", share_run(page, r), run_length(r) * place.mm) for r in runs]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -19,32 +20,52 @@ def run_length(points: Array) -> float:
     return float(np.sqrt((d * d).sum(axis=1)).sum())
 
 
-def _stepped(points: Array, step: float) -> Array:
-    """Places along a run, ``step`` or less from each other, both ends among them."""
-    d = np.diff(points, axis=0)
-    lengths = np.sqrt((d * d).sum(axis=1))
-    far = np.concatenate([[0.0], np.cumsum(lengths)])
-    count = max(2, math.ceil(far[-1] / step) + 1)
-    at = np.linspace(0.0, far[-1], count)
-    return np.stack([np.interp(at, far, points[:, i]) for i in (0, 1)], axis=1)
+def _stepped(runs: Sequence[Array], step: float) -> tuple[Array, NDArray[np.int64]]:
+    """Places along runs, each ``step`` or less from the next, both ends of every run among them (n × 2); and how many
+    of them each run has. All runs are walked at once, one behind the other, as if they were one."""
+    runs = [r if len(r) > 1 else np.repeat(r, 2, axis=0) for r in runs]
+    corners = np.concatenate(runs)
+    first = np.cumsum([0, *(len(r) for r in runs)])
+    d = np.diff(corners, axis=0)
+    length = np.sqrt((d * d).sum(axis=1))
+    length[first[1:-1] - 1] = 0.0  # from the end of one run to the beginning of the next
+    far = np.concatenate([[0.0], np.cumsum(length)])
+    begin, end = far[first[:-1]], far[first[1:] - 1]
+    count = np.maximum(2, np.ceil((end - begin) / step).astype(np.int64) + 1)
+    number = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+    at = np.repeat(begin, count) + number * np.repeat((end - begin) / (count - 1), count)
+    # which corner each place comes after, within its own run: a run may begin where the one before it ended
+    after = np.clip(
+        np.searchsorted(far, at, side="right") - 1, np.repeat(first[:-1], count), np.repeat(first[1:] - 2, count)
+    )
+    share = (at - far[after]) / np.where(length[after] > 0, length[after], 1.0)
+    return corners[after] + np.clip(share, 0.0, 1.0)[:, None] * (corners[after + 1] - corners[after]), count
 
 
 def places(runs: list[Array], step: float) -> Any:
     """All places of runs, to be searched; None where there are none."""
-    stepped = [_stepped(r, step) for r in runs if len(r) > 1]
-    return cKDTree(np.concatenate(stepped)) if stepped else None
+    long = [r for r in runs if len(r) > 1]
+    return cKDTree(_stepped(long, step)[0]) if long else None
 
 
-def runs_apart(points: Array, tree: Any, near: float, step: float) -> list[Array]:
-    """The pieces of a run that lie farther from all of a tree's places than ``near``. Pieces too short to be more than
-    a corner's, and places where another line merely crosses, are counted to what is beside them."""
-    at = _stepped(points, step)
+def runs_apart(runs: list[Array], tree: Any, near: float, step: float) -> list[list[Array]]:
+    """Of each run the pieces that lie farther from all of a tree's places than ``near``. Pieces too short to be more
+    than a corner's, and places where another line merely crosses, are counted to what is beside them."""
+    if not runs:
+        return []
+    at, counts = _stepped(runs, step)
+    each = np.split(at, np.cumsum(counts)[:-1])
     if tree is None:
-        return [at[[0, -1]] if len(points) == 2 else at]
+        return [[a[[0, -1]] if len(r) == 2 else a] for r, a in zip(runs, each, strict=True)]
     reach = math.hypot(near, step / 2)
     off = tree.query(at, distance_upper_bound=reach)[0] > reach
-    if not off.any():
-        return []
+    return [
+        _pieces(a, o, near) if o.any() else []
+        for a, o in zip(each, np.split(off, np.cumsum(counts)[:-1]), strict=True)
+    ]
+
+
+def _pieces(at: Array, off: NDArray[np.bool_], near: float) -> list[Array]:
     spacing = run_length(at) / max(1, len(at) - 1)
     least = max(1, round(SHORT * near / max(spacing, 1e-12)))
     off = _smoothed(_smoothed(off, False, least), True, least)

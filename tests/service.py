@@ -53,6 +53,7 @@ class Service:
         self.env = {
             **os.environ,
             "DATABASE_URL": self.database,
+            "DJANGO_SETTINGS_MODULE": "tests.service_settings",
             "SULVAK_DEMO": "1",
             "SULVAK_KERNEL_SECONDS": "60",
             "SULVAK_KERNEL_MEMORY": str(3 << 30),

@@ -6,13 +6,27 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.conftest import Client
+
 from .conftest import Desk
 
 LONG = 90_000
 
 
-def test_the_pods_mass_is_brought_to_its_target(desk: Desk) -> None:
-    desk.copy("Electronics pod", "Pod to be lighter")
+def box(wall: float) -> float:
+    """Grams of an open box of ABS, 40 × 30 × 10 outside, of a wall so thick (mm)."""
+    return 1.05e-3 * (40 * 30 * 10 - (40 - 2 * wall) * (30 - 2 * wall) * (10 - wall))
+
+
+def test_a_hollow_parts_mass_is_brought_to_its_target(desk: Desk, wren: Client) -> None:
+    part = wren.new_part("Box to be lighter", material="ABS")
+    part.block()
+    opened = [{"by": "pick", "face": {"origins": ["s2/end"]}}]
+    part.do(do="add_step", step={"kind": "shell", "id": "s3", "faces": opened, "thickness": "2"})
+    part.do(do="set_part", changes={"target_mass": {"grams": 4.2, "tolerance": 0.1}})
+    part.do(do="set_callout", callout={"id": "b1", "number": 1, "text": "2"})
+    part.do(do="link_callout", callout="b1", step="s3", field="thickness")
+    desk.at(part)
     page = desk.page
     page.get_by_role("link", name="Inspection").click()
     page.get_by_role("tab", name="Mass").click()
@@ -25,17 +39,19 @@ def test_the_pods_mass_is_brought_to_its_target(desk: Desk) -> None:
     expect(page.get_by_role("figure", name="The part changed")).to_be_visible(timeout=LONG)
     wall.get_by_role("checkbox").check()
     meet = page.get_by_role("region", name="Meet the mass")
-    expect(meet.get_by_label("Mass to be met")).to_have_value("14.5")
+    expect(meet.get_by_label("Mass to be met")).to_have_value("4.2")
     meet.get_by_role("button", name="Find the value").click()
     told = meet.get_by_role("status")
     expect(told).to_contain_text("brings the part to", timeout=LONG)
     grams = float(re.search(r"part to (\d+\.\d+) g", told.inner_text())[1])  # type: ignore[index]
-    assert abs(grams - 14.5) <= 0.3  # the target's tolerance
+    assert abs(grams - 4.2) <= 0.1  # the target's tolerance
     expect(told).to_contain_text(re.compile(r"Callout \d+ .* would be out"))  # the sheet asks for a wall of 2
     meet.get_by_role("button", name="Take it").click()
     expect(lengths.get_by_role("checkbox").first).not_to_be_checked(timeout=LONG)
     figures = page.get_by_role("region", name="Mass figures")
     expect(figures).to_contain_text(f"{grams:.2f} g", timeout=LONG)
+    thickness = float(wren.get(part.path)[1]["document"]["steps"][2]["thickness"])
+    assert box(2) > 4.5 and abs(box(thickness) - grams) < 0.006
     page.get_by_role("link", name="To the board").click()
     expect(desk.gauge("Mass")).to_contain_text(f"{grams:.2f} g", timeout=LONG)
     expect(page.get_by_role("list", name="Steps")).to_contain_text("Shell")

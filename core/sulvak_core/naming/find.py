@@ -27,14 +27,23 @@ class Found:
 
 def rings(solid: Solid) -> list[set[str]]:
     """For every face of a solid, the origins of its neighbours; a text is one of them, not each stroke of it."""
-    every = faces(solid.shape)
-    found: list[set[str]] = [set() for _ in every]
+    told = [_strokes_as_one(solid.face_tags(f)) for f in faces(solid.shape)]
+    beside: list[set[int]] = [set() for _ in told]
     for _, sides in neighbours(solid):
         for i in sides:
-            for j in sides:
-                if i != j:
-                    found[i] |= {STROKE.sub(r"\1", t) if "/side/t" in t else t for t in solid.face_tags(every[j])}
-    return found
+            beside[i].update(j for j in sides if j != i)
+    return [set().union(*(told[j] for j in around)) for around in beside]
+
+
+def ring(solid: Solid, index: int) -> set[str]:
+    """The same for one face."""
+    every = faces(solid.shape)
+    beside = {j for _, sides in neighbours(solid) if index in sides for j in sides if j != index}
+    return set().union(*(_strokes_as_one(solid.face_tags(every[j])) for j in beside))
+
+
+def _strokes_as_one(tags: Tags) -> set[str]:
+    return {STROKE.sub(r"\1", t) if "/side/t" in t else t for t in tags}
 
 
 def _alike(a: set[str] | Tags, b: set[str] | Tags) -> float:
@@ -47,7 +56,7 @@ def face(solids: list[Solid], ref: FaceRef) -> Found | None:
     Origins decide; among pieces of one origin the likest ring of neighbours, then the nearest place.
     A face with other origins is never taken, however near it lies.
     """
-    wanted, ring = set(ref.origins), set(ref.ring)
+    wanted, around = set(ref.origins), set(ref.ring)
     candidates: list[tuple[float, int, int, Shape]] = []
     for s, solid in enumerate(solids):
         for i, f in enumerate(faces(solid.shape)):
@@ -59,12 +68,10 @@ def face(solids: list[Solid], ref: FaceRef) -> Found | None:
     if len(candidates) == 1:
         _, s, i, f = candidates[0]
         return Found(s, i, f)
-    known = {s: rings(solids[s]) for s in {c[1] for c in candidates}}
-
     def rank(c: tuple[float, int, int, Shape]) -> tuple[float, float, float]:
         alike, s, i, f = c
         near = -math.dist(face_centre(f), ref.near) if ref.near else 0.0
-        return round(alike, 6), round(_alike(known[s][i], ring), 6), near
+        return round(alike, 6), round(_alike(ring(solids[s], i), around), 6), near
 
     _, s, i, f = max(candidates, key=rank)
     return Found(s, i, f)
@@ -111,7 +118,7 @@ def reference(solid: Solid, index: int, said: str = "") -> FaceRef:
     """A reference to one face of a solid as it is now."""
     f = faces(solid.shape)[index]
     near: XYZ = face_centre(f)
-    return FaceRef(origins=sorted(solid.face_tags(f)), ring=sorted(rings(solid)[index]), near=near, said=said)
+    return FaceRef(origins=sorted(solid.face_tags(f)), ring=sorted(ring(solid, index)), near=near, said=said)
 
 
 def edge_in(solids: list[Solid], ref: EdgeRef) -> tuple[int, Shape] | None:

@@ -176,7 +176,13 @@ def on_face(face: Shape, count: int, seed: int = 5) -> list[tuple[XYZ, XYZ]]:
 
 
 def neighbours(solid: Solid) -> list[tuple[Shape, list[int]]]:
-    """Every edge of a solid with the indices of the faces it lies between."""
+    """Every edge of a solid with the indices of the faces it lies between; looked for once."""
+    if solid._sides is None:
+        solid._sides = _sides(solid)
+    return solid._sides
+
+
+def _sides(solid: Solid) -> list[tuple[Shape, list[int]]]:
     from .shapes import ShapeMap, faces
 
     at: ShapeMap[list[int]] = ShapeMap()

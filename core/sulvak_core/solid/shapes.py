@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
@@ -148,6 +148,7 @@ class Solid:
     shape: Shape
     tags: ShapeMap[Tags]
     _volume: float | None = None
+    _sides: list[tuple[Shape, list[int]]] | None = field(default=None, compare=False, repr=False)  # see ``neighbours``
 
     def volume(self) -> float:
         """Volume in mm³, measured once."""

@@ -21,7 +21,7 @@ from .extent_to_face import half_space
 from .frame import XYZ, plus, scaled, unit
 from .history import split_up
 from .measure import box, on_face, surface
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, solids
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, compound, faces, listed, solids
 
 TOLERANCE = 1e-4
 TOO_THICK = "This wall does not fit: it is too thick for the body."
@@ -155,13 +155,14 @@ def _holds(solid: Solid, made: Solid, opened: list[Shape], thickness: float, own
     special = [next((thick[i] for i, (o, _) in enumerate(own) if o.IsSame(f)), size) for f in kept]
     inside_of, inside_made = BRepClass3d_SolidClassifier(solid.shape), BRepClass3d_SolidClassifier(made.shape)
     seen = 0
+    walls = [(t, _Distance([f for f, own in zip(kept, special, strict=True) if own == t])) for t in set(special)]
+    opening = _Distance(opened)
     for at in _places(kept, special, low, high, thickness):
         inside_of.Perform(gp_Pnt(*at), 1e-7)
         if (inside_of.State() == TopAbs_IN) != (thickness > 0):
             continue
-        corner = BRepBuilderAPI_MakeVertex(gp_Pnt(*at)).Vertex()
-        away = min(BRepExtrema_DistShapeShape(f, corner).Value() / t for f, t in zip(kept, special, strict=True))
-        if 0.93 < away < 2.3 or _beside(opened, at, size):  # corners, and how an opening is edged, differ by way
+        away = min(distance.of(at) / t for t, distance in walls)
+        if 0.93 < away < 2.3 or opening.of(at) < 1.5 * size:  # corners, and how an opening is edged, differ by way
             continue
         inside_made.Perform(gp_Pnt(*at), 1e-7)
         if (inside_made.State() == TopAbs_IN) != (away < 1):
@@ -170,10 +171,20 @@ def _holds(solid: Solid, made: Solid, opened: list[Shape], thickness: float, own
     return seen > 0
 
 
-def _beside(opened: list[Shape], at: XYZ, size: float) -> bool:
-    """Whether a place lies near an opening."""
-    corner = BRepBuilderAPI_MakeVertex(gp_Pnt(*at)).Vertex()
-    return any(BRepExtrema_DistShapeShape(f, corner).Value() < 1.5 * size for f in opened)
+class _Distance:
+    """How far (mm) places are from the nearest of some faces; inf where there are none."""
+
+    def __init__(self, faces: list[Shape]) -> None:
+        self._some = bool(faces)
+        self._kernel = BRepExtrema_DistShapeShape()
+        self._kernel.LoadS1(compound(faces))
+
+    def of(self, at: XYZ) -> float:
+        if not self._some:
+            return math.inf
+        self._kernel.LoadS2(BRepBuilderAPI_MakeVertex(gp_Pnt(*at)).Vertex())
+        self._kernel.Perform()
+        return float(self._kernel.Value())
 
 
 def _places(kept: list[Shape], thick: list[float], low: XYZ, high: XYZ, thickness: float) -> Iterator[XYZ]:

@@ -18,12 +18,13 @@ LONG = 120_000
 
 
 def test_the_dent_of_a_scan_is_found(desk: Desk, wren: Client, tmp_path: Path) -> None:
-    part = wren.copy("Tilt arm", "Arm and its scan")
+    part = wren.new_part("Block and its scan")
+    part.block()
     _, data, _ = wren.raw("GET", f"{part.path}/export/stl?deviation=0.02")
     scan = trimesh.load(io.BytesIO(data), file_type="stl", force="mesh")
     assert isinstance(scan, trimesh.Trimesh)
     scan = scan.subdivide_to_size(3)
-    near = np.linalg.norm(scan.vertices - [45, 0, 8], axis=1)
+    near = np.linalg.norm(scan.vertices - [20, 15, 10], axis=1)
     scan.vertices[:, 2] -= 0.4 * np.exp(-((near / 4) ** 2))
     place = trimesh.transformations.euler_matrix(0.4, 1.1, -0.7)
     place[:3, 3] = [12, -40, 60]

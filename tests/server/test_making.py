@@ -31,7 +31,8 @@ def test_the_tilt_arms_checks(wren: Client) -> None:
 
 
 def test_limits_are_the_parts_own_and_undone_like_anything(wren: Client) -> None:
-    part = wren.part_named("Cross plate")
+    part = wren.new_part("Plate with limits of its own")
+    part.block(depth="4")
     assert wren.get(f"{part.path}/checks/walls")[1]["passed"]
     part.do(do="set_part", changes={"shop": {"walls": {"least": 4.5}}})
     _, found = wren.get(f"{part.path}/checks/walls")

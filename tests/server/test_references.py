@@ -11,7 +11,8 @@ from tests.conftest import Client
 
 
 def test_a_mesh_is_brought_compared_and_laid_on_the_part(wren: Client) -> None:
-    part = wren.copy("Cross plate", "Cross plate and its scan")
+    part = wren.new_part("Block and its scan")
+    part.block()
     _, data, _ = wren.raw("GET", f"{part.path}/export/stl?deviation=0.05")
     version = str(part.now["version"])
     status, after = wren.upload(f"{part.path}/meshes", "scan.stl", data, version=version)

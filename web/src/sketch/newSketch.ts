@@ -10,9 +10,25 @@ async function makeSketch(on: Record<string, unknown>) {
   useBoard.setState({ choosingPlane: false });
   if (!(await run({ do: "add_step", step: { kind: "sketch", id, on } }))) return;
   useBoard.setState({ picks: [] }); // the face has done its duty
-  // a sketch on a face has its frame once the route has run
-  for (let i = 0; i < 100 && !frameOf(board(), id); i++) await new Promise((r) => setTimeout(r, 50));
-  openSketch(id);
+  if (await placed(id)) openSketch(id);
+}
+
+/** A sketch on a face has its place once the route has run. False if something else has been begun meanwhile. */
+async function placed(id: string): Promise<boolean> {
+  const at = board();
+  const begun = Date.now();
+  let told = false;
+  for (;;) {
+    const { part, build, sketch, draft } = board();
+    if (part?.id !== at.part?.id || sketch !== at.sketch || draft !== at.draft) return false;
+    if (frameOf(board(), id) || (build?.version ?? -1) >= (part?.version ?? 0)) break;
+    if (!told && Date.now() - begun > 2000) {
+      showMessage("The part is being built; the sketch opens when its face is found.");
+      told = true;
+    }
+    await new Promise((r) => setTimeout(r, 50));
+  }
+  return true;
 }
 
 export const sketchOnPlane = (step: string) => addSketch({ kind: "plane", step });

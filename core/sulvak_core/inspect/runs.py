@@ -60,8 +60,7 @@ def runs_apart(runs: list[Array], tree: Any, near: float, step: float) -> list[l
     reach = math.hypot(near, step / 2)
     off = tree.query(at, distance_upper_bound=reach)[0] > reach
     return [
-        _pieces(a, o, near) if o.any() else []
-        for a, o in zip(each, np.split(off, np.cumsum(counts)[:-1]), strict=True)
+        _pieces(a, o, near) if o.any() else [] for a, o in zip(each, np.split(off, np.cumsum(counts)[:-1]), strict=True)
     ]
 
 

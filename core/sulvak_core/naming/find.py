@@ -68,6 +68,7 @@ def face(solids: list[Solid], ref: FaceRef) -> Found | None:
     if len(candidates) == 1:
         _, s, i, f = candidates[0]
         return Found(s, i, f)
+
     def rank(c: tuple[float, int, int, Shape]) -> tuple[float, float, float]:
         alike, s, i, f = c
         near = -math.dist(face_centre(f), ref.near) if ref.near else 0.0

@@ -137,7 +137,8 @@ def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> lis
     else:
         regions = regions_for(step.regions, given.profile())
     if abs(given.taper) < 1e-12:
-        made = [prism(given.frame, r, start, end, step.id, check=len(regions) == 1, way=given.way) for r in regions]
+        alone = len(regions) == 1 and step.operation in ("add", "new")  # of a cut, what it leaves is looked at
+        made = [prism(given.frame, r, start, end, step.id, check=alone, way=given.way) for r in regions]
         return ordered(step.id, made, start, end)
     if given.way is not None:
         raise StepFailure("A taper and a direction along an edge cannot be had together.", field="taper")

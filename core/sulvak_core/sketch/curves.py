@@ -51,10 +51,14 @@ class Piece:
 
     def reversed(self) -> Piece:
         back = tuple((d, c, b, a) for a, b, c, d in reversed(self.spans))
-        return replace(self, start=self.end, end=self.start, sweep=-self.sweep, spans=back)
+        return Piece(
+            self.entity, self.end, self.start, self.centre, self.radius, -self.sweep, self.axes, back, self.stroke
+        )
 
     def between(self, start: XY, end: XY) -> Piece:
         """The same piece with its ends put to places they stand at but for rounding."""
+        if start == self.start and end == self.end:
+            return self
         spans = self.spans
         if spans:
             spans = ((start, *spans[0][1:]), *spans[1:])
@@ -159,6 +163,11 @@ def ends(c: AnyCurve) -> list[XY]:
 
 def meet(a: AnyCurve, b: AnyCurve, tolerance: float) -> list[XY]:
     """Where two curves cross or touch, and ends of one on the other, in mm."""
+    return [at for at, _, _ in meet_along(a, b, tolerance)]
+
+
+def meet_along(a: AnyCurve, b: AnyCurve, tolerance: float) -> list[tuple[XY, float, float]]:
+    """The same, with where each place stands on either curve (see ``parameter``)."""
     found: list[XY] = [*ends(a), *ends(b)]
     if isinstance(a, Bent) or isinstance(b, Bent):
         found += free_curves.meet(a, b, tolerance)
@@ -170,7 +179,11 @@ def meet(a: AnyCurve, b: AnyCurve, tolerance: float) -> list[XY]:
         found += _line_circle(b, a)
     else:
         found += _circle_circle(a, b, tolerance)
-    return [p for p in found if parameter(a, p, tolerance) is not None and parameter(b, p, tolerance) is not None]
+    on_both = []
+    for p in found:
+        if (one := parameter(a, p, tolerance)) is not None and (two := parameter(b, p, tolerance)) is not None:
+            on_both.append((p, one, two))
+    return on_both
 
 
 def _line_line(a: Line, b: Line) -> list[XY]:

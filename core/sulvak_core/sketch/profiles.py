@@ -13,7 +13,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from functools import cached_property
 
-from .curves import AnyCurve, Piece, box, ends, letters, meet, parameter, pieces
+from .curves import AnyCurve, Piece, box, ends, letters, meet_along, pieces
 from .model import Sketch, Text, extent
 from .regions import Boxes, Region, RegionPick, covering, nest
 
@@ -189,8 +189,14 @@ class _Nodes:
         self.tolerance = tolerance
         self.at: list[XY] = []
         self.grid: dict[tuple[int, int], list[int]] = defaultdict(list)
+        self.known: dict[XY, int] = {}  # places asked for before
 
     def index(self, p: XY) -> int:
+        if p not in self.known:
+            self.known[p] = self._index(p)
+        return self.known[p]
+
+    def _index(self, p: XY) -> int:
         i, j = math.floor(p[0] / self.cell), math.floor(p[1] / self.cell)
         for a in (i - 1, i, i + 1):
             for b in (j - 1, j, j + 1):
@@ -325,11 +331,9 @@ def _cut(curves: list[AnyCurve], tolerance: float) -> list[Piece]:
         active = [j for j in active if boxes[j][2] >= boxes[i][0]]
         for j in active:
             if boxes[j][1] <= boxes[i][3] and boxes[i][1] <= boxes[j][3]:
-                for at in meet(curves[i], curves[j], tolerance):
-                    for k in (i, j):
-                        t = parameter(curves[k], at, tolerance)
-                        if t is not None:
-                            cuts[k].add(t)
+                for _, mine, its in meet_along(curves[i], curves[j], tolerance):
+                    cuts[i].add(mine)
+                    cuts[j].add(its)
         active.append(i)
     found: list[Piece] = []
     for curve, ts in zip(curves, cuts, strict=True):

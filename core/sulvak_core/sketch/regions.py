@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
@@ -14,6 +15,7 @@ from .curves import Piece
 from .model import Model
 
 XY = tuple[float, float]
+TOGETHER = 256  # places looked at together: of some thousand boxes a megabyte
 
 
 @dataclass
@@ -54,9 +56,18 @@ class Boxes:
 
     def around(self, at: XY) -> list[int]:
         """Places in the list, rising, of the loops whose box holds ``at`` (mm)."""
+        return next(self.around_each([at]))
+
+    def around_each(self, places: list[XY]) -> Iterator[list[int]]:
+        """The same for many places, looked at ``TOGETHER`` at a time."""
         x0, y0, x1, y1 = self._sides.T
-        x, y = at
-        return np.flatnonzero((x0 <= x) & (x <= x1) & (y0 <= y) & (y <= y1)).tolist()
+        for first in range(0, len(places), TOGETHER):
+            x, y = np.array(places[first : first + TOGETHER]).T[:, :, None]
+            held = (x0 <= x) & (x <= x1) & (y0 <= y) & (y <= y1)
+            rows, which = np.nonzero(held)
+            ends = np.searchsorted(rows, np.arange(len(held) + 1))
+            for a, b in itertools.pairwise(ends.tolist()):
+                yield which[a:b].tolist()
 
 
 def _box(loop: list[Piece]) -> tuple[float, float, float, float]:
@@ -96,12 +107,12 @@ def nest(loops: list[list[Piece]]) -> list[Region]:
     boxes = Boxes([r.outer for r in regions])
     holes: list[tuple[int, list[Piece]]] = []  # the region a hole is in, and the hole as an outline
     shared: dict[tuple[object, ...], set[int]] = defaultdict(set)  # regions in one of whose holes a piece runs
-    for loop, area in zip(loops, areas, strict=True):
-        if area >= -1e-14:
-            continue
+    turned = [(loop, area) for loop, area in zip(loops, areas, strict=True) if area < -1e-14]
+    middles = [loop[0].middle() for loop, _ in turned]
+    for (loop, area), at, near in zip(turned, middles, boxes.around_each(middles), strict=True):
         # a hole of the smallest region around it
-        edges, at = _pieces_of(loop), loop[0].middle()
-        for i in boxes.around(at):
+        edges = _pieces_of(loop)
+        for i in near:
             region = regions[i]
             if region.area <= -area + 1e-14 or not edges.isdisjoint(outlines[i]):
                 continue
@@ -112,10 +123,10 @@ def nest(loops: list[list[Piece]]) -> list[Region]:
                     shared[edge].add(i)
                 break
     insides = Boxes([loop for _, loop in holes])
-    for i, region in enumerate(regions):
-        at = region.outer[0].middle()
+    middles = [region.outer[0].middle() for region in regions]
+    for i, (region, at, near) in enumerate(zip(regions, middles, insides.around_each(middles), strict=True)):
         around: set[int] = set().union(*(shared[e] for e in outlines[i] if e in shared))
-        for k in insides.around(at):
+        for k in near:
             owner, loop = holes[k]
             if owner not in around and owner != i and _contains(loop, at):
                 around.add(owner)

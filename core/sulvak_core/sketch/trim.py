@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from ..part.errors import Refusal
 from . import words
 from .copies import check_shape, copies_of, following, joined, without_entities
-from .curves import Curve, meet, parameter, position
+from .curves import Curve, meet_along, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import (
     ORIGIN,
@@ -100,10 +100,9 @@ def _marks(others: Sequence[AnyEntity], curve: Curve, tolerance: float) -> list[
     for other in others:
         if other.id == curve.id or not isinstance(other, Line | Arc | Circle | Ellipse | EllipseArc):
             continue
-        for place in meet(curve, other, tolerance):
-            t = parameter(curve, place, tolerance)
-            inner = isinstance(curve, Circle) or (t is not None and 1e-7 < t < 1 - 1e-7)
-            if t is not None and inner and not any(abs(t - m[0]) < 1e-9 for m in found):
+        for _, t, _ in meet_along(curve, other, tolerance):
+            inner = isinstance(curve, Circle) or 1e-7 < t < 1 - 1e-7
+            if inner and not any(abs(t - m[0]) < 1e-9 for m in found):
                 found.append((t, other.id))
     return sorted(found)
 

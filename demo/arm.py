@@ -33,8 +33,10 @@ def _sheet() -> tuple[Sheet, list[tuple[str, XY]]]:
     s.line((x - 20, y), (x + 104, y), "centre")
     s.rect(x - 16, front, 116, 8)
     s.rect(x - 13, front - 6, 26, 6)
-    for edge in (-5, 5):
-        s.line((x + edge, front - 6), (x + edge, front + 8), "hidden")
+    for side in (-1, 1):  # the bore, and its chamfer at the top
+        s.line((x + 5 * side, front - 5), (x + 5 * side, front + 8), "hidden")
+        s.line((x + 6 * side, front - 6), (x + 5 * side, front - 5), "hidden")
+    s.line((x - 5, front - 5), (x + 5, front - 5), "hidden")
     s.line((x + 48, front + 5), (x + 78, front + 5), "hidden")
     rows = [
         ("R16", balloon(s.leader((x - 11.3, y - 11.3), (x - 20, y - 32), "R16"))),
@@ -52,7 +54,7 @@ def _sheet() -> tuple[Sheet, list[tuple[str, XY]]]:
         ("10", balloon(s.upright((x + 78, y - 5), (x + 78, y + 5), x + 126, "10"))),
         ("5", balloon(s.upright((x + 78, front), (x + 78, front + 5), x + 86, "5"))),
         ("R3", balloon(s.leader((x + 49, y + 4), (x + 58, y + 24), "R3"))),
-        ("1×45°", balloon(s.leader((x - 5, front - 6), (x - 18, front - 16), "1×45°"))),
+        ("1×45°", balloon(s.leader((x - 5.5, front - 5.5), (x - 18, front - 16), "1×45°"))),
     ]
     return s, rows
 

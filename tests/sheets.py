@@ -4,18 +4,24 @@ from __future__ import annotations
 
 import io
 import math
+from itertools import groupby
+from pathlib import Path
 
 import ezdxf
+from reportlab.pdfbase import pdfmetrics  # type: ignore[import-untyped]
+from reportlab.pdfbase.ttfonts import TTFont  # type: ignore[import-untyped]
 from reportlab.pdfgen.canvas import Canvas  # type: ignore[import-untyped]
 
+from sulvak_core import drawing
 from sulvak_core.sheet.page import Page, Stroke
 
+SIGNS = "↧⌴⌵⌀□"
 POINT = 72 / 25.4  # points a mm
 CAPITAL = 0.72
 
 
 def as_pdf(page: Page, turned: int = 0) -> bytes:
-    """As a PDF: arcs become free curves there, texts stand in Helvetica."""
+    """As a PDF: arcs become free curves there, texts stand in Helvetica, with signs of another font among them."""
     out = io.BytesIO()
     wide, high = page.size
     # a turned page is given its size as it will be seen
@@ -37,14 +43,28 @@ def as_pdf(page: Page, turned: int = 0) -> bytes:
         canvas.saveState()
         canvas.translate(t.at[0], high - t.at[1])
         canvas.rotate(-t.turn)
-        canvas.setFont("Helvetica", t.size)
-        canvas.drawCentredString(0, 0, t.text)
+        _centred(canvas, t.text, t.size)
         canvas.restoreState()
     if turned:
         canvas.setPageRotation(turned)
     canvas.showPage()
     canvas.save()
     return out.getvalue()
+
+
+def _centred(canvas: Canvas, text: str, size: float) -> None:
+    """A text about the place the canvas stands at; signs that Helvetica has not come from a font of signs."""
+    if "signs" not in pdfmetrics.getRegisteredFontNames():
+        pdfmetrics.registerFont(TTFont("signs", str(Path(drawing.__file__).parent / "fonts" / "sulvak-signs.ttf")))
+    runs = [
+        ("signs" if sign else "Helvetica", "".join(letters)) for sign, letters in groupby(text, lambda c: c in SIGNS)
+    ]
+    wide = [pdfmetrics.stringWidth(run, font, size) for font, run in runs]
+    line = canvas.beginText(-sum(wide) / 2, 0)
+    for font, run in runs:
+        line.setFont(font, size)
+        line.textOut(run)
+    canvas.drawText(line)
 
 
 def as_dxf(page: Page) -> bytes:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from functools import cache
 
@@ -95,6 +96,62 @@ def test_a_section_is_explained_by_the_part_cut_at_its_letters(where: tuple[floa
     assert not section.partly
     assert found.share > 0.999, [v.unexplained[:3] for v in found.views]
     assert not section.missing
+
+
+def stepped_plate() -> tuple[Shape, ...]:
+    """The plate with its holes at different heights: ⌀12 blind at (16, 12), ⌀8 through at (42, 28)."""
+    made = plate(W, H, str(T))
+    made.sketch("s3", made.face("s2/end"), disc((16, 12), 6))
+    made.extrude("s4", "s3", "8", "cut")
+    made.sketch("s5", made.face("s2/end"), disc((42, 28), 4))
+    made.extrude("s6", "s5", None, "cut")
+    return tuple(b.shape for b in made.build().state.bodies)
+
+
+def in_steps(sheet: Sheet, corners: list[tuple[float, float]], turned: bool) -> None:
+    """A view of that plate from above at (30, 130), or turned by 90°, with a cutting line through ``corners`` (mm of
+    the part), letters at its ends."""
+
+    def at(p: tuple[float, float]) -> tuple[float, float]:
+        return (30 + p[1], 90 + p[0]) if turned else (30 + p[0], 130 - p[1])
+
+    outline = [(0.0, 0.0), (W, 0.0), (W, H), (0.0, H)]
+    for a, b in zip(outline, [*outline[1:], outline[0]], strict=True):
+        sheet.line(at(a), at(b))
+    sheet.circle(at((16, 12)), 6)
+    sheet.circle(at((42, 28)), 4)
+    for a, b in itertools.pairwise(corners):
+        sheet.line(at(a), at(b), "centre")
+    for x, y in (at(corners[0]), at(corners[-1])):
+        sheet.text((x, y + 2), "B", 5)
+
+
+STEPPED = [
+    [(-8.0, 12.0), (29.0, 12.0), (29.0, 28.0), (W + 8, 28.0)],
+    [(W + 8, 28.0), (35.0, 28.0), (35.0, 34.0), (30.0, 34.0), (30.0, 12.0), (-8.0, 12.0)],  # two steps, from the right
+]
+
+
+@pytest.mark.parametrize("corners", STEPPED)
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_section_along_planes_in_steps(corners: list[tuple[float, float]], turned: bool) -> None:
+    """Where one plane goes over into the next no line is drawn, and none is missed."""
+    sheet = blank()
+    in_steps(sheet, corners, turned)
+    cut_view(sheet, 150, 60)
+    sheet.text((180, 68), "B-B")
+    found = held(sheet, stepped_plate())
+    section = next(v for v in found.views if v.name)
+    assert (section.name, section.side) == ("B–B", "front")
+    assert found.share > 0.999, [v.unexplained[:3] for v in found.views]
+    assert not section.missing
+    # neither plane alone explains it
+    straight = blank()
+    in_steps(straight, [(-8.0, 12.0), (W + 8, 12.0)], turned)
+    cut_view(straight, 150, 60)
+    straight.text((180, 68), "B-B")
+    section = next(v for v in held(straight, stepped_plate()).views if v.name)
+    assert sum(p.length for p in section.unexplained) > 2 * T - 1
 
 
 def test_a_section_of_its_own_scale() -> None:

@@ -12,7 +12,7 @@ from ..part.document import Side
 from ..sheet.page import Page, Stroke
 from ..sheet.views import SheetView, run
 from ..solid.outline import Lines
-from .model_lines import Seen
+from .model_lines import CutStep, Seen
 from .runs import places, run_length, runs_apart
 
 Array = NDArray[np.float64]
@@ -65,10 +65,11 @@ class Place:
     mm: float
     at: XY  # of the part's origin, points
     cut: float | None = None
+    steps: tuple[CutStep, ...] = ()
 
     @property
     def seen(self) -> Seen:
-        return Seen(self.side, self.cut)
+        return Seen(self.side, self.cut, self.steps)
 
     def to_part(self, p: Array) -> Array:
         """Places on the page as places in the view's own coordinates, mm."""

@@ -3,10 +3,13 @@ look. What lies before the plane is taken away."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.gp import gp_Pnt
 
 from ..part.document import Side
 from ..solid.boolean import combine
@@ -31,12 +34,24 @@ DEEP = 0.01  # mm that a run may lie off its curve
 
 
 @dataclass(frozen=True)
+class CutStep:
+    """One of several parallel planes that cut a part: from where to where along a direction square to the look (mm from
+    the origin, either may be infinite), and how far towards the viewer it lies there."""
+
+    along: XYZ
+    begin: float
+    end: float
+    cut: float
+
+
+@dataclass(frozen=True)
 class Seen:
     """From which side; ``cut``: how far along the look, towards the viewer, a plane lies that cuts the part (mm from
-    the origin), None where it is whole."""
+    the origin), None where it is whole. ``steps``: the planes of a cut in steps, one behind the other."""
 
     side: Side
     cut: float | None = None
+    steps: tuple[CutStep, ...] = ()
 
     def coordinate(self) -> float | None:
         """Of the plane along the part's own axis."""
@@ -93,15 +108,43 @@ class Model:
             self._box = (tuple(low.tolist()), tuple(high.tolist()))
         return self._box
 
+    def _before(self, towards: XYZ, step: CutStep) -> Solid:
+        """A block that holds what lies before one plane of a cut in steps."""
+        low, high = (np.array(corner) for corner in self.extent())
+        room = 1.0 + float((high - low).max())
+        low, high = low - room, high + room
+        for way, begin, end in ((towards, step.cut, math.inf), (step.along, step.begin, step.end)):
+            k, sign = next((i, v) for i, v in enumerate(way) if v)
+            ends = sorted((sign * begin, sign * end))
+            low[k], high[k] = max(low[k], ends[0]), min(high[k], ends[1])
+        block = BRepPrimAPI_MakeBox(gp_Pnt(*low.tolist()), gp_Pnt(*high.tolist())).Solid()
+        return Solid(block, ShapeMap())
+
+    def asked(self, seen: Seen) -> Lines:
+        """What a view is to show: all but the lines where a cut goes from one plane to the next (ISO 128-3)."""
+        drawn = self.lines(seen)
+        if len(seen.steps) < 2:
+            return drawn
+        right = np.array(SIDES[seen.side][1])
+        up = np.cross(SIDES[seen.side][0], right)
+        jogs = [(abs(float(right @ s.along)) > 0.5, float((right + up) @ s.along) * s.end) for s in seen.steps[:-1]]
+
+        def jog(run: Line) -> bool:
+            return any(all(abs(p[0 if level else 1] - at) < 1e-3 for p in run) for level, at in jogs)
+
+        return Lines([r for r in drawn.seen if not jog(r)], drawn.smooth, drawn.hidden)
+
     def behind(self, seen: Seen) -> list[Shape]:
         towards = SIDES[seen.side][0]
         assert seen.cut is not None
         found: list[Shape] = []
         for shape in self.shapes:
             whole = Solid(shape, ShapeMap())
-            before = half_space(scaled(towards, seen.cut), towards, whole)
+            before = [half_space(scaled(towards, seen.cut), towards, whole)]
+            if seen.steps:
+                before = [self._before(towards, step) for step in seen.steps]
             try:
-                found += [s.shape for s in combine("subtract", [whole], [before], "section")]
+                found += [s.shape for s in combine("subtract", [whole], before, "section")]
             except KernelError:
                 return []
         return found

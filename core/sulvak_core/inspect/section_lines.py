@@ -13,7 +13,7 @@ from ..sheet.section_marks import Trace
 from ..solid.measure import surface
 from ..solid.outline import Line, Lines
 from ..solid.shapes import faces
-from .model_lines import SIDES, Model, Seen, axis
+from .model_lines import SIDES, CutStep, Model, Seen, axis
 
 MOST = 8  # planes tried of a side
 SAME = 0.05  # mm: planes nearer than this are one
@@ -27,12 +27,25 @@ def planes_of_traces(found: Iterable[Trace], place: Place) -> list[Seen]:
     right and up on the page, where its origin lies (points), and mm of it a point."""
     to_right, to_top, at, mm = place
     planes: list[Seen] = []
+
+    def far(level: bool, v: float) -> float:
+        """From the part's origin, in mm: up the page where ``level``, to the right otherwise."""
+        return round((at[1] - v if level else v - at[0]) * mm, 6)
+
     for t in found:
-        way = to_top if t.level else to_right
-        far = (at[1] - t.at if t.level else t.at - at[0]) * mm
+        way, along = (to_top, to_right) if t.level else (to_right, to_top)
         for sign in (1.0, -1.0):
             normal = tuple(sign * v for v in way)
-            planes += [Seen(side, round(sign * far, 6)) for side, (towards, _) in SIDES.items() if towards == normal]
+            steps = []
+            for begin, end, place_ in t.steps:
+                ends = sorted(far(not t.level, v) for v in (begin, end))
+                steps.append(CutStep(along, ends[0], ends[1], sign * far(t.level, place_)))
+            steps.sort(key=lambda s: s.begin)
+            planes += [
+                Seen(side, sign * far(t.level, t.at), tuple(steps))
+                for side, (towards, _) in SIDES.items()
+                if towards == normal
+            ]
     return planes
 
 

@@ -180,7 +180,7 @@ def _candidates(view: SheetView, model: Model, mm: float | None, ways: list[Seen
             middle = np.array([[(a + c) / 2, (b + d) / 2]])
             at = Place(seen.side, turn, own, (0.0, 0.0)).to_page(middle)[0]
             place = ((left + right) / 2 - float(at[0]), (top + bottom) / 2 - float(at[1]))
-            found.append(Place(seen.side, turn, own, place, seen.cut))
+            found.append(Place(seen.side, turn, own, place, seen.cut, seen.steps))
     return found
 
 
@@ -203,8 +203,8 @@ def _tried(
                 for cut in (replace(place, cut=w.cut) for w in ways if w.side == place.side)
             ]
             continue
-        drawn_from = model.lines(place.seen)
-        found.append(_rated(compared(page, view, drawn_from, drawn_from, place, tolerance), place.turn, False))
+        drawn_from, asked = model.lines(place.seen), model.asked(place.seen)
+        found.append(_rated(compared(page, view, drawn_from, asked, place, tolerance), place.turn, False))
     return sorted(found, key=lambda c: -c[0])
 
 

@@ -19,6 +19,9 @@ EVEN = 0.12  # of its spacing that lining may stand off it
 MOST_EVEN = 0.85  # of the lines that stand in the spacing
 FAR = 70.0  # points from its view that a title may stand
 BESIDE = 2.5  # times its letters' size: how far from a letter the line runs that it names
+LEAN = 0.05  # points that a level line may rise
+JOINT = 1.0  # points between lines that go on into each other
+MOST_PLACES = 12  # corners of a cutting line in steps, its ends among them
 SHORT = 4.0  # points: a cutting line's end is no shorter
 _TITLE = re.compile(
     r"^\s*(?:SECTION|SECT\.?|CUT)?\s*([A-Z])\s*[-\u2010-\u2015]\s*\1\s*(?:\(?\s*(?:SCALE\s*)?"
@@ -125,10 +128,13 @@ def titled(boxes: Sequence[Box], found: Sequence[SectionTitle]) -> dict[int, Sec
 
 @dataclass(frozen=True)
 class Trace:
-    """A plane that cuts a view square to the page: upright at a page's ``x``, or level at its ``y``, in points."""
+    """A plane that cuts a view square to the page: upright at a page's ``x``, or level at its ``y``, in points. One in
+    ``steps`` (ISO 128-3, planes in parallel): where each begins and ends along the page, and its own place; the first
+    begins and the last ends beyond the view."""
 
     level: bool
     at: float
+    steps: tuple[tuple[float, float, float], ...] = ()
 
 
 def traces(page: Page, letter: str, box: Box) -> list[Trace]:
@@ -148,6 +154,7 @@ def traces(page: Page, letter: str, box: Box) -> list[Trace]:
             (ax, ay), (bx, by) = one.middle(), two.middle()
             level = abs(bx - ax) > abs(by - ay)
             reach = BESIDE * max(one.size, two.size)
+            found += _stepped(page, one, two, reach)
             if min(abs(bx - ax), abs(by - ay)) > 2 * reach:
                 continue
             axis = 1 if level else 0
@@ -158,6 +165,62 @@ def traces(page: Page, letter: str, box: Box) -> list[Trace]:
     return found
 
 
+def _stepped(page: Page, one: Lettering, two: Lettering, reach: float) -> list[Trace]:
+    """The cutting line in steps between two letters, if there is one."""
+    lines = [s.points for s in page.strokes if s.kind == "line" and not s.filled and _straight(s.points)]
+    for level in (True, False):
+        along, across = (0, 1) if level else (1, 0)
+        if corners := _corners(lines, one, two, reach, along):
+            if corners[0][along] > corners[-1][along]:
+                corners.reverse()
+            steps = [(a[along], b[along], a[across]) for a, b in zip(corners[::2], corners[1::2], strict=True)]
+            steps[0], steps[-1] = (-math.inf, *steps[0][1:]), (steps[-1][0], math.inf, steps[-1][2])
+            if all(begin < end for begin, end, _ in steps):
+                return [Trace(level, steps[0][2], tuple(steps))]
+    return []
+
+
+def _straight(ends: Sequence[XY]) -> bool:
+    """Whether a line is level or upright."""
+    (ax, ay), (bx, by) = ends
+    return (abs(ax - bx) < LEAN) != (abs(ay - by) < LEAN)
+
+
+def _corners(
+    lines: Sequence[Sequence[XY]], one: Lettering, two: Lettering, reach: float, along: int
+) -> list[XY] | None:
+    """From a line's end beside one letter to one beside another: lines along an axis of the page and across it in turn,
+    each from the end of the one before, the first and the last along."""
+    across = 1 - along
+
+    def running(way: int, at: XY) -> list[XY]:
+        """The far ends of the lines along an axis that begin at a place."""
+        return [
+            far
+            for a, b in lines
+            for near, far in ((a, b), (b, a))
+            if math.dist(near, at) < JOINT and abs(far[1 - way] - near[1 - way]) < LEAN
+        ]
+
+    def beside(p: XY, letter: Lettering) -> bool:
+        q = letter.middle()
+        return abs(p[along] - q[along]) < 2 * reach and abs(p[across] - q[across]) < reach
+
+    def walked(path: list[XY]) -> list[XY] | None:
+        straight = len(path) % 2 == 1
+        for far in running(along if straight else across, path[-1]):
+            if len(path) > 1 and math.dist(far, path[-2]) < JOINT:
+                continue
+            if straight and len(path) > 2 and beside(far, two):
+                return [*path, far]
+            if len(path) < MOST_PLACES and (whole := walked([*path, far])):
+                return whole
+        return None
+
+    starts = {p for ends in lines for p in ends if beside(p, one)}
+    return next((found for p in sorted(starts) if (found := walked([p]))), None)
+
+
 def _running(page: Page, level: bool, ends: tuple[XY, XY], reach: float) -> list[float]:
     """The places of level or upright lines, whole or only their thick ends, of which an end lies near a letter."""
     along, across = (0, 1) if level else (1, 0)
@@ -166,7 +229,7 @@ def _running(page: Page, level: bool, ends: tuple[XY, XY], reach: float) -> list
         if s.kind != "line" or s.filled:
             continue
         a, b = s.points
-        if abs(a[across] - b[across]) > 0.05 or abs(a[along] - b[along]) < SHORT:
+        if abs(a[across] - b[across]) > LEAN or abs(a[along] - b[along]) < SHORT:
             continue
         near = [
             any(abs(p[along] - e[along]) < 2 * reach and abs(p[across] - e[across]) < reach for p in (a, b))

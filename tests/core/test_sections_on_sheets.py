@@ -143,6 +143,8 @@ def test_a_section_along_planes_in_steps(corners: list[tuple[float, float]], tur
     found = held(sheet, stepped_plate())
     section = next(v for v in found.views if v.name)
     assert (section.name, section.side) == ("B–B", "front")
+    levels = sorted({y for _, y in corners})
+    assert sorted(section.cuts) == pytest.approx(levels, abs=1e-3)
     assert found.share > 0.999, [v.unexplained[:3] for v in found.views]
     assert not section.missing
     # neither plane alone explains it

@@ -1,6 +1,7 @@
 /** The sheet without a page: where things stand on a turned and zoomed page, which text a press means. */
 import { describe, expect, test } from "vitest";
 import type { SheetReading, XY } from "../src/api/types";
+import { viewSaid } from "../src/inspect/lineWords";
 import { centred, fitted, NEAREST, turned, turnedBox, unturned, zoomed } from "../src/sheet/place";
 import { ownerOf, textAt } from "../src/sheet/readSheet";
 import { overIds } from "../src/sheet/WorkingOut";
@@ -131,5 +132,17 @@ describe("beside a part's callouts", () => {
     part([callout("b2", 7, [0, 0]), callout("b9", 12, [0, 0])]);
     expect(overIds("[7] − 2 × [12]")).toBe("b2 - 2 * b9");
     expect(overIds("[7] - [8]")).toBeNull();
+  });
+});
+
+describe("a view in words", () => {
+  const whole = { side: "front", turn: 0, name: "", cut: null, partly: false } as const;
+  test("a section says where it is cut, and every plane of one in steps", () => {
+    expect(viewSaid(whole, "mm")).not.toContain("cut");
+    expect(viewSaid({ ...whole, name: "A–A", cut: 14, cuts: [] }, "mm")).toContain(
+      "section A–A, cut at y 14.000 mm",
+    );
+    const steps = { ...whole, name: "B–B", cut: 12, cuts: [12, 28] };
+    expect(viewSaid(steps, "mm")).toContain("section B–B, cut in steps at y 12.000 mm, 28.000 mm");
   });
 });

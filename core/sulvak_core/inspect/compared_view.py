@@ -52,6 +52,7 @@ class Compared:
     by_hand: bool = False  # it was placed by hand: laid over, not compared
     name: str = ""  # of a section: its letters
     cut: float | None = None  # where the plane lies that cuts it, along the part's own axis
+    cuts: list[float] = field(default_factory=list)  # of a cut in steps: all its planes, in the order they come
     partly: bool = False  # only a part of it is cut: a half section, or broken out
     projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
@@ -112,7 +113,7 @@ def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Pla
         [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
     )
     origin = share_run(page, np.array([place.at]))[0]
-    made = Compared(shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate())
+    made = Compared(shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate(), cuts=place.seen.planes())
     step = near * FINE
     whole = sum(map(run_length, (*seen, *smooth, *hidden)))
     step = max(step, whole / MOST)

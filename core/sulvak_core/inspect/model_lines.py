@@ -57,6 +57,10 @@ class Seen:
         """Of the plane along the part's own axis."""
         return None if self.cut is None else self.cut * sum(SIDES[self.side][0]) + 0.0
 
+    def planes(self) -> list[float]:
+        """The same of each plane of a cut in steps."""
+        return [s.cut * sum(SIDES[self.side][0]) + 0.0 for s in self.steps]
+
 
 def axis(side: Side) -> int:
     """Which of the part's axes one looks along."""

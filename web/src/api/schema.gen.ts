@@ -7727,7 +7727,7 @@ export interface components {
          *     and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
          *     shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
          *     projection. ``name``: a section's letters; ``cut``: where the plane lies that cuts it (mm along the part's own
-         *     axis), ``partly``: only where it is lined.
+         *     axis), ``cuts``: all planes of a cut in steps, ``partly``: only where it is lined.
          */
         ViewOut: {
             /** Box */
@@ -7741,6 +7741,11 @@ export interface components {
             by_hand: boolean;
             /** Cut */
             cut: number | null;
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: number[];
             drawn: components["schemas"]["LengthsOut"];
             /** Edges */
             edges: number;

@@ -126,7 +126,6 @@ export function PartSeen({ id, version, rows: measured, lit, onLit, shown, onSpo
           const [x, y] = toScreen(view, spot.at);
           return (
             <button
-              // biome-ignore lint/suspicious/noArrayIndexKey: spots have no names of their own
               key={k}
               type="button"
               aria-label={`Finding ${k + 1}`}

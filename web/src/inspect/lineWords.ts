@@ -13,7 +13,11 @@ export const SEEN_FROM: Record<string, string> = {
 
 const ACROSS: Record<string, string> = { front: "y", back: "y", top: "z", under: "z", right: "x", left: "x" };
 
-type SeenView = Pick<SheetViewLines, "side" | "turn" | "name" | "cut" | "partly">;
+type SeenView = Pick<SheetViewLines, "side" | "turn" | "name" | "cut" | "partly"> &
+  Partial<Pick<SheetViewLines, "cuts">>;
+
+const planes = (v: SeenView, unit: "mm" | "in") =>
+  (v.cuts?.length ? v.cuts : [v.cut!]).map((at) => lengthSaid(at, unit, 3)).join(", ");
 
 /** A view in words: a section by its letters, where it is cut, from which side it is seen. */
 export function viewSaid(v: SeenView, unit: "mm" | "in"): string {
@@ -26,7 +30,7 @@ export function viewSaid(v: SeenView, unit: "mm" | "in"): string {
   const cut =
     v.cut == null
       ? ""
-      : `cut at ${ACROSS[v.side]} ${lengthSaid(v.cut, unit, 3)}${v.partly ? " in part" : ""}`;
+      : `cut ${v.cuts?.length ? "in steps " : ""}at ${ACROSS[v.side]} ${planes(v, unit)}${v.partly ? " in part" : ""}`;
   const said = [v.name && `section ${v.name}`, cut, SEEN_FROM[v.side], v.turn ? `turned ${v.turn}°` : ""];
   return said.filter(Boolean).join(", ");
 }

@@ -163,7 +163,6 @@ export function CheckTab({ id, version, ready, check, onShown, onSpot }: Props) 
       {found && found.findings.length > 0 && (
         <ol aria-label="Findings">
           {found.findings.map((f, k) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: findings have no names of their own
             <li
               key={k}
               className={`border-t border-hair ${onSpot.chosen === spotOf(k) && f.at ? "bg-redwash" : ""}`}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import math
 import re
 from pathlib import Path
 
@@ -17,6 +18,21 @@ from tests.sheets import as_dxf, as_pdf
 from .conftest import Desk
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
+
+
+def read_views(desk: Desk) -> list[list[float]]:
+    """The boxes of the views that are recognised on the first page, those nearer its top left before others."""
+    assert desk.client
+    status, said = desk.client.get(f"/api/parts/{desk.page.url.rsplit('/', 1)[-1]}/sheet/0/lines")
+    assert status == 200, said
+    w, h = 842, 595
+    return sorted((v["box"] for v in said["views"]), key=lambda v: v[0] * w + v[1] * h)
+
+
+def beside(box: list[float], at: list[float]) -> float:
+    """How far a place lies from a box, in points."""
+    left, top, right, bottom = box
+    return math.hypot(842 * max(left - at[0], 0, at[0] - right), 595 * max(top - at[1], 0, at[1] - bottom))
 
 
 def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
@@ -90,6 +106,35 @@ def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
     page.get_by_label("Number the balloons anew").select_option("by size")
     desk.saved()
     assert desk.document()["callouts"][0]["number"] != 1
+    page.get_by_label("Number the balloons anew").select_option("view by view")
+    desk.saved()
+    numbered = sorted((c for c in desk.document()["callouts"] if c["at"]), key=lambda c: c["number"])
+    views = read_views(desk)
+    near = [min(range(len(views)), key=lambda k: beside(views[k], c["at"])) for c in numbered]
+    assert near == sorted(near) and len(set(near)) == 3
+
+    # several chosen, in the order they are pressed: numbered so, and taken away at once
+    rows = sheet.get_by_role("list", name="Callouts").get_by_role("button", name=re.compile(r"^\d+ "))
+    last = [rows.nth(k).inner_text() for k in (11, 3)]
+    rows.nth(11).click(modifiers=["Control"])
+    rows.nth(3).click(modifiers=["Control"])
+    chosen = sheet.get_by_role("group", name="Chosen callouts")
+    expect(chosen).to_contain_text("2 chosen")
+    chosen.get_by_role("button", name="number them first").click()
+    expect(chosen).to_have_count(0)
+    desk.saved()
+    assert [re.sub(r"^\d+", "", rows.nth(k).inner_text()) for k in (0, 1)] == [re.sub(r"^\d+", "", t) for t in last]
+    rows.nth(1).click(modifiers=["Control"])
+    rows.nth(4).click(modifiers=["Shift"])
+    expect(chosen).to_contain_text("4 chosen")
+    page.keyboard.press("Escape")
+    expect(chosen).to_have_count(0)
+    rows.nth(9).click()
+    rows.nth(11).click(modifiers=["Shift"])
+    chosen.get_by_role("button", name="delete").click()
+    expect(callouts).to_have_count(11)
+    page.get_by_role("button", name="Undo").click()
+    expect(callouts).to_have_count(14)
     page.get_by_label("Show callouts").select_option("proven")
     expect(page.get_by_text("None of the callouts is proven.")).to_be_visible()
 

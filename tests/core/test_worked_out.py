@@ -177,6 +177,11 @@ def test_balloons_are_numbered_around_the_page_by_size_or_by_hand() -> None:
         return [c.id for c in sorted(numbered, key=lambda c: c.number)]
 
     assert order(by="around") == ["b3", "b1", "b2", "b4"]
+    # view by view, the left one first: b3 and b2 stand at it, b1 at the other
+    views = [{"page": 0, "box": [0.6, 0.2, 0.8, 0.8]}, {"page": 0, "box": [0.1, 0.2, 0.4, 0.8]}]
+    assert order(by="views", views=views) == ["b3", "b2", "b1", "b4"]
+    with pytest.raises(Refusal, match="No view is known"):
+        do(document, do="number_callouts", by="views")
     assert order(by="size") == ["b2", "b4", "b1", "b3"]
     assert order(by="hand", order=["b4", "b2"]) == ["b4", "b2", "b1", "b3"]
     with pytest.raises(Refusal):

@@ -75,13 +75,21 @@ class GaugeCallout(Strict):
     gauged: Gauged | None = None
 
 
+class ViewOnPage(Strict):
+    """Where a view stands: its page, and left, top, right and bottom in shares of it."""
+
+    page: int = Field(ge=0)
+    box: tuple[Share, Share, Share, Share]
+
+
 class NumberCallouts(Strict):
-    """Number the balloons anew from 1: around each page from its top left, clockwise as seen; by size, the largest
-    first; or in the order given, those left out behind."""
+    """Number the balloons anew from 1: around each page from its top left, clockwise as seen; view by view, around each
+    of ``views``; by size, the largest first; or in the order given, those left out behind."""
 
     do: Literal["number_callouts"] = "number_callouts"
-    by: Literal["around", "size", "hand"] = "hand"
+    by: Literal["around", "views", "size", "hand"] = "hand"
     order: list[CalloutId] = Field(default_factory=list, max_length=2000)
+    views: list[ViewOnPage] = Field(default_factory=list, max_length=200)
 
 
 class DeleteCallout(Strict):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -167,10 +168,30 @@ def _number_callouts(document: Document, command: sheet_commands.NumberCallouts)
         now.sort(key=lambda b: (read[b.id].nominal is None, -(read[b.id].nominal or 0.0)))
     else:
         pages = [p for s in document.sheets() for p in s.pages]
-        now.sort(key=lambda b: (b.at is None, b.page, around(b.at, pages[b.page] if b.page < len(pages) else (1, 1))))
+        size = {b.id: pages[b.page] if b.page < len(pages) else (1.0, 1.0) for b in now}
+        if command.by == "views":
+            if not command.views:
+                raise Refusal("No view is known on the sheet; number the balloons round the page, or place a view.")
+            now.sort(key=lambda b: (b.at is None, b.page, *_in_view(b, size[b.id], command.views)))
+        else:
+            now.sort(key=lambda b: (b.at is None, b.page, around(b.at, size[b.id])))
     numbers = {b.id: i for i, b in enumerate(now, 1)}
     callouts = [b.model_copy(update={"number": numbers[b.id]}) for b in document.callouts]
     return Outcome(altered(document, callouts=callouts))
+
+
+def _in_view(b: Callout, size: tuple[float, float], views: list[sheet_commands.ViewOnPage]) -> tuple[float, float]:
+    """Which view a balloon is nearest to, counted from the top left of its page, and how far round it it stands."""
+    mine = sorted((v.box for v in views if v.page == b.page), key=lambda v: v[0] * size[0] + v[1] * size[1])
+    if b.at is None or not mine:
+        return len(mine), around(b.at, size)
+    x, y = b.at
+
+    def away(v: tuple[float, float, float, float]) -> float:
+        return math.hypot(max(v[0] - x, 0.0, x - v[2]) * size[0], max(v[1] - y, 0.0, y - v[3]) * size[1])
+
+    k = min(range(len(mine)), key=lambda i: away(mine[i]))
+    return k, around(b.at, size, ((mine[k][0] + mine[k][2]) / 2, (mine[k][1] + mine[k][3]) / 2))
 
 
 def _check_worked(document: Document, new: Callout) -> None:

@@ -4706,8 +4706,8 @@ export interface components {
         };
         /**
          * NumberCallouts
-         * @description Number the balloons anew from 1: around each page from its top left, clockwise as seen; by size, the largest
-         *     first; or in the order given, those left out behind.
+         * @description Number the balloons anew from 1: around each page from its top left, clockwise as seen; view by view, around each
+         *     of ``views``; by size, the largest first; or in the order given, those left out behind.
          */
         NumberCallouts: {
             /**
@@ -4715,7 +4715,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            by: "around" | "size" | "hand";
+            by: "around" | "views" | "size" | "hand";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4723,6 +4723,8 @@ export interface components {
             do: "number_callouts";
             /** Order */
             order?: string[];
+            /** Views */
+            views?: components["schemas"]["ViewOnPage"][];
         };
         /**
          * OutlineIn
@@ -7719,6 +7721,33 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+        };
+        /**
+         * ViewOnPage
+         * @description Where a view stands: its page, and left, top, right and bottom in shares of it.
+         */
+        ViewOnPage: {
+            /** Box */
+            box: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Page */
+            page: number;
         };
         /**
          * ViewOut

@@ -3,24 +3,14 @@ import { useEffect, useState } from "react";
 import type { Callout, Verdict, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
-import { NotationText } from "../ui/NotationText";
 import { Balloon } from "../ui/ui";
-import { Likely } from "./Likely";
+import { CalloutRow } from "./CalloutRow";
 import { useSpokenOf } from "./lit";
-import { pressCallout } from "./pressCallout";
+import { numberBy } from "./numberBy";
 import { openReading } from "./readSheet";
+import { SeveralCallouts } from "./SeveralCallouts";
 import { balloon, workOut } from "./sheetActions";
-import { overIds, WorkingOut } from "./WorkingOut";
-
-const TONE: Record<string, string> = {
-  proven: "text-proof",
-  out: "text-red",
-  used: "text-ink font-semibold",
-  open: "text-pencil",
-  note: "text-pencil",
-  reference: "text-ochre",
-  changed: "text-red font-semibold",
-};
+import { WorkingOut } from "./WorkingOut";
 
 type Sorted = "number" | "state";
 const SHOWN = ["all", "open", "used", "proven", "out", "changed"] as const;
@@ -59,6 +49,15 @@ export function Callouts({ page }: { page: number }) {
         (sorted === "state" ? URGENT.indexOf(stateOf(a)) - URGENT.indexOf(stateOf(b)) : 0) ||
         a.number - b.number,
     );
+  function through(c: Callout) {
+    const { several, callout } = board();
+    const from = listed.findIndex((o) => o.id === (several.at(-1) ?? callout ?? c.id));
+    const to = listed.indexOf(c);
+    const between = listed.slice(Math.min(from, to), Math.max(from, to) + 1).map((o) => o.id);
+    if (to < from) between.reverse();
+    const before = several.length ? several : callout ? [callout] : [];
+    useBoard.setState({ callout: null, several: [...new Set([...before, ...between])] });
+  }
   return (
     <>
       <div className="flex h-9 shrink-0 items-center gap-2.5 px-3.5 font-cond text-[12.5px] text-pencil">
@@ -122,9 +121,16 @@ export function Callouts({ page }: { page: number }) {
           </select>
         </div>
       )}
+      <SeveralCallouts />
       <ol className="min-h-0 grow overflow-auto" aria-label="Callouts">
         {listed.map((c) => (
-          <Row key={c.id} callout={c} verdict={verdicts.get(c.id)} spoken={spoken.has(c.id)} />
+          <CalloutRow
+            key={c.id}
+            callout={c}
+            through={through}
+            verdict={verdicts.get(c.id)}
+            spoken={spoken.has(c.id)}
+          />
         ))}
         {!callouts.length && !adding && (
           <li className="border-t border-hair px-3.5 py-2 text-pencil">
@@ -149,167 +155,13 @@ function Order({ count }: { count: number }) {
       aria-label="Number the balloons anew"
       className="bg-transparent"
       value=""
-      onChange={(e) => e.target.value && run({ do: "number_callouts", by: e.target.value })}
+      onChange={(e) => e.target.value && numberBy(e.target.value)}
     >
       <option value="">number …</option>
+      <option value="views">view by view</option>
       <option value="around">round the page</option>
       <option value="size">by size</option>
     </select>
-  );
-}
-
-/** What a newer issue of the sheet says instead: taken, which what it feeds follows, or left as it is. */
-function Changed({ callout: c }: { callout: Callout }) {
-  const gone = c.newer === "—";
-  const take = () =>
-    gone
-      ? run({ do: "delete_callout", callout: c.id })
-      : run({ do: "set_callout", callout: { ...c, text: c.newer, newer: "" } });
-  return (
-    <p className="flex items-baseline gap-2.5 border-l-2 border-red bg-panel px-3.5 pb-1 text-[12.5px]">
-      <span className="grow text-pencil">
-        {gone ? "Not on the newer sheet." : "The newer sheet says "}
-        {!gone && (
-          <span className="font-mono text-ink">
-            <NotationText text={c.newer ?? ""} />
-          </span>
-        )}
-      </span>
-      <button type="button" className="text-red underline" onClick={take}>
-        {gone ? "delete it" : "take it"}
-      </button>
-      <button
-        type="button"
-        className="underline"
-        onClick={() => run({ do: "set_callout", callout: { ...c, newer: "" } })}
-      >
-        leave it
-      </button>
-    </p>
-  );
-}
-
-/** What nothing uses yet can be proven by pointing at faces; what is so proven can be let go. */
-function Below({ callout: c, verdict: v }: { callout: Callout; verdict: Verdict | undefined }) {
-  const whole = useBoard((s) => !s.sketch && !s.draft && (s.build?.bodies?.length ?? 0) > 0);
-  if (!editable() || !whole || c.link || v?.state === "note") return null;
-  if (!c.gauged) return <Likely callout={c} />;
-  return (
-    <p className="border-l-2 border-proof bg-panel px-3.5 pb-1 text-[12.5px] text-pencil">
-      Measured where it was pointed at.{" "}
-      <button
-        type="button"
-        className="underline"
-        onClick={() => run({ do: "gauge_callout", callout: c.id, gauged: null })}
-      >
-        Let it go
-      </button>
-    </p>
-  );
-}
-
-interface RowProps {
-  callout: Callout;
-  verdict: Verdict | undefined;
-  spoken: boolean; // it speaks of what is chosen in the middle
-}
-
-function Row({ callout: c, verdict: v, spoken }: RowProps) {
-  const read = useBoard((s) => s.part?.callouts[c.id]);
-  const lit = useBoard((s) => s.callout === c.id);
-  const [correcting, setCorrecting] = useState(false);
-  return (
-    <li className="border-t border-hair" data-spoken={spoken || undefined}>
-      <div className={`group flex items-center ${lit ? "bg-redwash" : spoken ? "bg-proofwash" : ""}`}>
-        {correcting ? (
-          <Correcting callout={c} onDone={() => setCorrecting(false)} />
-        ) : (
-          <button
-            type="button"
-            className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1.5 text-left"
-            title={read?.said}
-            onClick={() => pressCallout(c)}
-            onDoubleClick={() => editable() && setCorrecting(true)}
-          >
-            <Balloon number={c.number} tone={v?.state === "open" ? "faint" : "ink"} />
-            <span className="min-w-0 grow break-words font-mono text-[13px]">
-              {c.worked ? (
-                <>
-                  {read?.typed.replace(" mm", "")}
-                  <span className="text-pencil"> = {read?.came}</span>
-                </>
-              ) : (
-                <NotationText text={c.text} />
-              )}
-            </span>
-            <span
-              className={`shrink-0 max-w-[46%] truncate font-cond text-[12.5px] ${TONE[v?.state ?? "open"]}`}
-              title={v?.said}
-            >
-              {v?.said.split(";")[0] ?? "…"}
-            </span>
-          </button>
-        )}
-        {editable() && !correcting && (
-          <button
-            type="button"
-            aria-label={`Correct callout ${c.number}`}
-            title="Correct its text"
-            className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-            onClick={() => setCorrecting(true)}
-          >
-            ✎
-          </button>
-        )}
-        {editable() && (
-          <button
-            type="button"
-            aria-label={`Delete callout ${c.number}`}
-            className="pr-2 text-faint opacity-0 focus:opacity-100 group-hover:opacity-100"
-            onClick={() => run({ do: "delete_callout", callout: c.id })}
-          >
-            ×
-          </button>
-        )}
-      </div>
-      {c.newer && editable() && !correcting && <Changed callout={c} />}
-      {lit && !correcting && <Below callout={c} verdict={v} />}
-    </li>
-  );
-}
-
-/** A callout's text corrected where it stands. */
-function Correcting({ callout, onDone }: { callout: Callout; onDone: () => void }) {
-  const numbered = (worked: string) =>
-    worked.replace(/b\d+/g, (id) => {
-      const other = board().part?.document.callouts?.find((c) => c.id === id);
-      return `[${other?.number ?? "?"}]`;
-    });
-  const [text, setText] = useState(callout.worked ? numbered(callout.worked) : callout.text);
-  async function keep() {
-    const plain = text.trim();
-    const changed = callout.worked ? { worked: overIds(plain) ?? plain } : { text: plain };
-    const same = callout.worked ? changed.worked === callout.worked : plain === callout.text;
-    if (same || (await run({ do: "set_callout", callout: { ...callout, ...changed } }))) onDone();
-  }
-  return (
-    <div className="flex min-w-0 grow items-center gap-2.5 px-3.5 py-1">
-      <Balloon number={callout.number} tone="red" />
-      <input
-        className="field font-mono"
-        aria-label={`Text of callout ${callout.number}`}
-        autoFocus
-        value={text}
-        onFocus={(e) => e.currentTarget.select()}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={keep}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") e.currentTarget.blur();
-          if (e.key === "Escape") onDone();
-          e.stopPropagation();
-        }}
-      />
-    </div>
   );
 }
 

@@ -351,7 +351,7 @@ function Placed({
           if (placed)
             run({ do: "set_callout", callout: { ...placed, at: dragged } }).then(() => setDragged(null));
         }}
-        onClick={() => !dragged && pressCallout(c)}
+        onClick={(e) => !dragged && pressCallout(c, e.ctrlKey || e.metaKey)}
       >
         <Balloon number={c.number} tone={lit ? "red" : "ink"} size={size} />
       </button>

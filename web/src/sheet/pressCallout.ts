@@ -5,9 +5,18 @@ import { board, editable, useBoard } from "../state/store";
 import { feedDraft } from "../steps/feeds";
 
 /** A callout pressed: it goes into a size that is being worked out, feeds an open value field or the chosen dimension,
- * else it lights what uses it. */
-export function pressCallout(c: Callout) {
+ * else it lights what uses it. ``more``: it is chosen beside others, or let go of them. */
+export function pressCallout(c: Callout, more = false) {
   const s = board();
+  if (more) {
+    const several = s.several.length || !s.callout || s.callout === c.id ? s.several : [s.callout];
+    useBoard.setState({
+      callout: null,
+      several: several.includes(c.id) ? several.filter((id) => id !== c.id) : [...several, c.id],
+    });
+    return;
+  }
+  if (s.several.length) useBoard.setState({ several: [] });
   if (s.workingOut !== null) {
     // after another balloon or a number it is taken off
     const between = /[\d\])]\s*$/.test(s.workingOut) ? " - " : "";

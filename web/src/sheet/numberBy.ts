@@ -1,0 +1,39 @@
+/** Balloons numbered anew: view by view, round the page, by size. */
+import { get } from "../api/client";
+import type { SheetLines } from "../api/types";
+import { run } from "../document/commands";
+import { board } from "../state/store";
+import { lookOf, pagesOf } from "./pages";
+
+interface ViewOnPage {
+  page: number;
+  box: number[];
+}
+
+/** Left, top, right and bottom of a box between two corners, on the page. */
+const upright = ([a, b, c, d]: number[]) =>
+  [Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)].map((v) => Math.min(1, Math.max(0, v)));
+
+/** Where the views stand on the pages that have balloons: those placed by hand, and those that are recognised. */
+async function views(): Promise<ViewOnPage[]> {
+  const part = board().part!;
+  const pages = pagesOf(part.document);
+  const found: ViewOnPage[] = [];
+  for (const page of new Set((part.document.callouts ?? []).filter((c) => c.at).map((c) => c.page ?? 0))) {
+    if (!pages[page]) continue;
+    const placed = (lookOf(pages[page]).views ?? []).map((v) => v.corners.flat());
+    const picture = /png|jpeg/.test(pages[page].sheet.media_type);
+    const recognised = picture
+      ? []
+      : await get<SheetLines>(`/api/parts/${part.id}/sheet/${page}/lines`).then(
+          (said) => said.views.filter((v) => !v.by_hand).map((v) => [...v.box]),
+          () => [], // then those placed by hand are all there are
+        );
+    found.push(...[...placed, ...recognised].map((box) => ({ page, box: upright(box) })));
+  }
+  return found;
+}
+
+export async function numberBy(by: string) {
+  await run({ do: "number_callouts", by, ...(by === "views" ? { views: await views() } : {}) });
+}

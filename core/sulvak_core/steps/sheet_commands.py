@@ -8,6 +8,7 @@ from pydantic import Field
 
 from ..part.document import Callout, Gauged, LengthText, PlacedView, Share, SheetFile, StepId, Strict, Text
 
+OfPage = Annotated[float, Field(ge=0, le=1)]  # a share of its width or height
 CalloutId = Annotated[str, Field(pattern=r"^b[0-9]{1,6}$")]
 
 
@@ -79,7 +80,7 @@ class ViewOnPage(Strict):
     """Where a view stands: its page, and left, top, right and bottom in shares of it."""
 
     page: int = Field(ge=0)
-    box: tuple[Share, Share, Share, Share]
+    box: tuple[OfPage, OfPage, OfPage, OfPage]
 
 
 class NumberCallouts(Strict):

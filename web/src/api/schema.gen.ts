@@ -7729,22 +7729,10 @@ export interface components {
         ViewOnPage: {
             /** Box */
             box: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
+                number,
+                number,
+                number,
+                number
             ];
             /** Page */
             page: number;

@@ -308,7 +308,7 @@ function Placed({
   onPage: (e: { clientX: number; clientY: number }) => XY | null;
   onScreen: (at: XY) => XY;
 }) {
-  const lit = useBoard((s) => s.callout === c.id);
+  const lit = useBoard((s) => s.callout === c.id || s.several.includes(c.id));
   const state = useBoard((s) => s.build?.callouts?.find((v) => v.callout === c.id)?.state);
   const [dragged, setDragged] = useState<XY | null>(null);
   const from = useRef<XY | null>(null);

@@ -52,7 +52,7 @@ export function WorkingOut() {
       worked: worked ?? text,
       page: board().sheetPage,
     };
-    if (await run({ do: "set_callout", callout })) set("");
+    if ((await run({ do: "set_callout", callout })) && board().workingOut === text) set(""); // not if left meanwhile
   }
   return (
     <section aria-label="A size worked out" className="border-t border-hair bg-redwash px-3.5 py-1.5">

@@ -1,7 +1,8 @@
 /** Balloons numbered anew: view by view, round the page, by size. */
-import { get } from "../api/client";
-import type { SheetLines } from "../api/types";
-import { run } from "../document/commands";
+import { get, post } from "../api/client";
+import type { Part, PartChanges, SheetLines } from "../api/types";
+import { changing, run } from "../document/commands";
+import { seen } from "../document/partAnswers";
 import { board } from "../state/store";
 import { lookOf, pagesOf } from "./pages";
 
@@ -34,6 +35,10 @@ async function views(): Promise<ViewOnPage[]> {
   return found;
 }
 
-export async function numberBy(by: string) {
-  await run({ do: "number_callouts", by, ...(by === "views" ? { views: await views() } : {}) });
+export function numberBy(by: string): Promise<boolean> {
+  if (by !== "views") return run({ do: "number_callouts", by });
+  return changing(async (part) => {
+    const command = { do: "number_callouts", by, views: await views() };
+    return post<Part | PartChanges>(`/api/parts/${part.id}/commands`, { ...seen(part), command });
+  });
 }

@@ -158,6 +158,8 @@ def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Servi
     page.get_by_role("button", name="Take all 8").click()
     page.get_by_role("toolbar", name="Deck").get_by_role("button", name="Top plane").click()
     desk.sheet.get_by_role("button", name="outline", exact=True).click()
+    along = page.get_by_role("group", name="Along with the outline").get_by_role("checkbox")
+    assert [along.nth(k).is_checked() for k in range(3)] == [True, False, False]
     page.get_by_role("button", name="Take the outline of this view").first.click()
     expect(page.get_by_text("17 lines, arcs and circles taken from the sheet.")).to_be_visible()
     page.get_by_role("button", name="Suggest how to finish", exact=True).click()

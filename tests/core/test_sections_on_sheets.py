@@ -11,8 +11,8 @@ from demo.drawing import Sheet
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
 from sulvak_core.inspect.sheet_lines import SheetLines, compare_lines
-from sulvak_core.sheet.page import Lettering, Page
-from sulvak_core.sheet.section_marks import titled, titles
+from sulvak_core.sheet.page import Lettering, Page, Stroke
+from sulvak_core.sheet.section_marks import titled, titles, traces
 from sulvak_core.solid.shapes import Shape
 
 from .parts import disc, plate
@@ -154,6 +154,15 @@ def test_a_section_along_planes_in_steps(corners: list[tuple[float, float]], tur
     straight.text((180, 68), "B-B")
     section = next(v for v in held(straight, stepped_plate()).views if v.name)
     assert sum(p.length for p in section.unexplained) > 2 * T - 1
+
+
+def test_a_table_beside_the_letters_costs_nothing() -> None:
+    """From every corner of a table lines go on both ways: that each path is tried would take for ever."""
+    lines = [Stroke("line", ((x, y), (x + 20.0, y))) for x in range(0, 400, 20) for y in range(0, 420, 20)]
+    lines += [Stroke("line", ((x, y), (x, y + 20.0))) for x in range(0, 420, 20) for y in range(0, 400, 20)]
+    letters = [Lettering("A", at, 0.0, 8.0, 6.0) for at in ((0.0, 2.0), (500.0, 500.0))]
+    drawn = Page((600.0, 600.0), lines, letters)
+    assert not [t for t in traces(drawn, "A", (0.0, 0.0, 400.0, 400.0)) if t.steps]
 
 
 def test_a_section_of_its_own_scale() -> None:

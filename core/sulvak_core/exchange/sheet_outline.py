@@ -34,10 +34,20 @@ def origin_of(view: SheetView) -> XY:
     return left, bottom
 
 
-def outline_of(page: Page, index: int, mm: float | None, centres: bool = True, window: Box | None = None) -> Drawing:
-    """The outlines of view ``index`` of a page (the largest is 0) in mm, y up, as a drawing with the layers “outline”
-    and “centre lines”; of those that lie wholly within a ``window`` (shares of the page) where there is one. ``mm``: of
-    the part, a point of the page.
+def outline_of(
+    page: Page,
+    index: int,
+    mm: float | None,
+    centres: bool = True,
+    window: Box | None = None,
+    *,
+    hidden: bool = False,
+    others: bool = False,
+) -> Drawing:
+    """The outlines of view ``index`` of a page (the largest is 0) in mm, y up, as a drawing with the layers “outline”,
+    “hidden lines” and “other lines” where they are asked for, and “centre lines”; of those that lie wholly within a
+    ``window`` (shares of the page) where there is one. ``others``: what was taken for dimension lines, lining and the
+    like and lies within the view. ``mm``: of the part, a point of the page.
 
     Raises Refusal where there is no such view, or the scale is not known.
     """
@@ -48,7 +58,14 @@ def outline_of(page: Page, index: int, mm: float | None, centres: bool = True, w
         raise Refusal("The sheet does not say its scale; set it from a length that you know, then take the outline.")
     view = found[index]
     x0, y0 = origin_of(view)
-    strokes = [*view.seen, *([s for s in view.centre if not _marks_a_circle(s, view)] if centres else [])]
+    layers = {
+        "outline": view.seen,
+        "hidden lines": view.hidden if hidden else [],
+        "other lines": _others(page, view) if others else [],
+        "centre lines": [s for s in view.centre if centres and not _marks_a_circle(s, view)],
+    }
+    strokes = [s for layer in layers.values() for s in layer]
+    of = [name for name, layer in layers.items() for _ in layer]
     ends = _settled([p for s in strokes for p in (s.points[0], s.points[-1])])
 
     def at(p: XY) -> XY:
@@ -56,11 +73,10 @@ def outline_of(page: Page, index: int, mm: float | None, centres: bool = True, w
 
     into = Collector()
     for k, s in enumerate(strokes):
-        dashed = k >= len(view.seen)
-        layer = "centre lines" if dashed else "outline"
+        layer = of[k]
         p, q = at(ends[2 * k]), at(ends[2 * k + 1])
         for shape in _shapes(s, layer, p, q, at, mm):
-            shape.dashed = dashed
+            shape.dashed = layer == "centre lines"
             into.add(shape)
     drawing = into.done()
     drawing.unit = "mm"
@@ -80,7 +96,20 @@ def _within(page: Page, window: Box) -> list[SheetView]:
     seen = [s for v in every for s in v.seen if inside(s)]
     if not seen:
         raise Refusal("No outline lies wholly within this window; pull it round what is meant.")
-    return [SheetView(merged([s.box() for s in seen]), seen, [], [s for v in every for s in v.centre if inside(s)])]
+    rest = ([s for v in every for s in getattr(v, name) if inside(s)] for name in ("hidden", "centre"))
+    return [SheetView(merged([s.box() for s in seen]), seen, *rest)]
+
+
+def _others(page: Page, view: SheetView) -> list[Stroke]:
+    """What lies within a view and was not taken for an outline, a hidden or a centre line."""
+    known = {id(s) for v in views(page) for s in (*v.seen, *v.hidden, *v.centre)}
+    left, top, right, bottom = view.box
+
+    def inside(s: Stroke) -> bool:
+        a, b, c, d = s.box()
+        return left - SNUG <= a and top - SNUG <= b and c <= right + SNUG and d <= bottom + SNUG
+
+    return [s for s in page.strokes if id(s) not in known and not s.filled and inside(s)]
 
 
 def _marks_a_circle(line: Stroke, view: SheetView) -> bool:

@@ -113,7 +113,15 @@ def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Pla
         [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
     )
     origin = share_run(page, np.array([place.at]))[0]
-    made = Compared(shares(page, view), place.side, place.turn, place.mm, origin, cut=place.seen.coordinate(), cuts=place.seen.planes())
+    made = Compared(
+        shares(page, view),
+        place.side,
+        place.turn,
+        place.mm,
+        origin,
+        cut=place.seen.coordinate(),
+        cuts=place.seen.planes(),
+    )
     step = near * FINE
     whole = sum(map(run_length, (*seen, *smooth, *hidden)))
     step = max(step, whole / MOST)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -192,13 +193,19 @@ def _corners(
     """From a line's end beside one letter to one beside another: lines along an axis of the page and across it in turn,
     each from the end of the one before, the first and the last along."""
     across = 1 - along
+    leaving: dict[tuple[int, int], list[tuple[XY, XY]]] = defaultdict(list)  # by where a line begins
+    for one_end, other in lines:
+        for near, far in ((one_end, other), (other, one_end)):
+            leaving[_cell(near)].append((near, far))
 
     def running(way: int, at: XY) -> list[XY]:
         """The far ends of the lines along an axis that begin at a place."""
+        x, y = _cell(at)
         return [
             far
-            for a, b in lines
-            for near, far in ((a, b), (b, a))
+            for i in (x - 1, x, x + 1)
+            for j in (y - 1, y, y + 1)
+            for near, far in leaving.get((i, j), ())
             if math.dist(near, at) < JOINT and abs(far[1 - way] - near[1 - way]) < LEAN
         ]
 
@@ -206,19 +213,24 @@ def _corners(
         q = letter.middle()
         return abs(p[along] - q[along]) < 2 * reach and abs(p[across] - q[across]) < reach
 
-    def walked(path: list[XY]) -> list[XY] | None:
-        straight = len(path) % 2 == 1
-        for far in running(along if straight else across, path[-1]):
-            if len(path) > 1 and math.dist(far, path[-2]) < JOINT:
-                continue
-            if straight and len(path) > 2 and beside(far, two):
-                return [*path, far]
-            if len(path) < MOST_PLACES and (whole := walked([*path, far])):
-                return whole
-        return None
+    paths = [[p] for p in sorted({p for ends in lines for p in ends if beside(p, one)})]
+    been: set[tuple[bool, tuple[int, int]]] = set()  # every place is gone on from once each way: the shortest is found
+    while paths and len(paths[0]) < MOST_PLACES:
+        longer = []
+        for path in paths:
+            straight = len(path) % 2 == 1
+            for far in running(along if straight else across, path[-1]):
+                if straight and len(path) > 2 and beside(far, two):
+                    return [*path, far]
+                if (straight, _cell(far)) not in been:
+                    been.add((straight, _cell(far)))
+                    longer.append([*path, far])
+        paths = longer
+    return None
 
-    starts = {p for ends in lines for p in ends if beside(p, one)}
-    return next((found for p in sorted(starts) if (found := walked([p]))), None)
+
+def _cell(p: XY) -> tuple[int, int]:
+    return math.floor(p[0] / JOINT), math.floor(p[1] / JOINT)
 
 
 def _running(page: Page, level: bool, ends: tuple[XY, XY], reach: float) -> list[float]:

@@ -248,12 +248,14 @@ def page(request: HttpRequest, part_id: UUID, page: int, longest: int = 2400) ->
 
 class OutlineIn(Schema):
     """Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the
-    page) round what is meant."""
+    page) round what is meant; and whether its ``centres``, its ``hidden`` lines and all ``others`` come along."""
 
     version: int
     page: int
     view: int = 0
     centres: bool = True
+    hidden: bool = False
+    others: bool = False
     window: tuple[float, float, float, float] | None = None
 
 
@@ -270,7 +272,8 @@ def outline(request: HttpRequest, part_id: UUID, step: str, data: OutlineIn) -> 
     made = _made(stored, "sheet_reading", page=own)
     mm = placed[0].look(own).scale or made.head["mm"]
     view = 0 if data.window else data.view
-    drawing = outline_of(from_json(json.loads(bytes(made.data))), view, mm, data.centres, data.window)
+    page = from_json(json.loads(bytes(made.data)))
+    drawing = outline_of(page, view, mm, data.centres, data.window, hidden=data.hidden, others=data.others)
     chosen = Chosen(layers=[layer.name for layer in drawing.layers])
     fresh = entities(drawing, chosen, used_numbers(found.sketch, []), 5000 - len(found.sketch.entities))
     change = {"do": "sketch_add", "step": step, "entities": [e.model_dump(mode="json") for e in fresh]}

@@ -37,78 +37,110 @@ export function PageTools({
     </button>
   );
   return (
-    <div className="flex h-7 shrink-0 items-center gap-3 whitespace-nowrap px-3.5 font-cond text-[12.5px] text-pencil">
-      {editable() && (
-        <button
-          type="button"
-          className="underline"
-          onClick={() => run({ do: "set_page", page, turn: (turn + 90) % 360 })}
-        >
-          turn
-        </button>
-      )}
-      {!fits && (
-        <button type="button" className="underline" onClick={onFit}>
-          fit
-        </button>
-      )}
-      {editable() && tool("scale", scale ? "scale again" : "set scale")}
-      {(scale > 0 || known > 0) && tool("measure", "measure")}
-      {sketching && editable() && (
-        <button
-          type="button"
-          aria-pressed={mode === "outline"}
-          className={`underline ${mode === "outline" ? "text-red" : ""}`}
-          title="The outline of a view into the sketch (s v)"
-          onClick={chooseView}
-        >
-          outline
-        </button>
-      )}
-      {sketching && room !== "side" && (
-        <button
-          type="button"
-          aria-pressed={following}
-          className={`underline ${following ? "text-ink" : ""}`}
-          title="Whether the sheet goes to the view of a sketch that is opened"
-          onClick={() => useBoard.setState({ following: !following })}
-        >
-          {following ? "follows" : "stays"}
-        </button>
-      )}
-      {bodies > 0 && !sketching && (
-        <button
-          type="button"
-          aria-pressed={lining}
-          className={`underline ${lining ? "text-red" : ""}`}
-          title="Hold its lines against the part (s l)"
-          onClick={() => useBoard.setState({ lining: !lining, reading: false, linePiece: null })}
-        >
-          lines
-        </button>
-      )}
-      <span className="grow" />
-      {room !== "side" && (
-        <button
-          type="button"
-          className="underline"
-          title="Less room for the sheet (n)"
-          onClick={() => resize(-1)}
-        >
-          less room
-        </button>
-      )}
-      {room !== "whole" && (
-        <button
-          type="button"
-          className="underline"
-          title="More room for the sheet (w)"
-          onClick={() => resize(1)}
-        >
-          more room
-        </button>
-      )}
-    </div>
+    <>
+      {mode === "outline" && <OutlineWith />}
+      <div className="flex h-7 shrink-0 items-center gap-3 whitespace-nowrap px-3.5 font-cond text-[12.5px] text-pencil">
+        {editable() && (
+          <button
+            type="button"
+            className="underline"
+            onClick={() => run({ do: "set_page", page, turn: (turn + 90) % 360 })}
+          >
+            turn
+          </button>
+        )}
+        {!fits && (
+          <button type="button" className="underline" onClick={onFit}>
+            fit
+          </button>
+        )}
+        {editable() && tool("scale", scale ? "scale again" : "set scale")}
+        {(scale > 0 || known > 0) && tool("measure", "measure")}
+        {sketching && editable() && (
+          <button
+            type="button"
+            aria-pressed={mode === "outline"}
+            className={`underline ${mode === "outline" ? "text-red" : ""}`}
+            title="The outline of a view into the sketch (s v)"
+            onClick={chooseView}
+          >
+            outline
+          </button>
+        )}
+        {sketching && room !== "side" && (
+          <button
+            type="button"
+            aria-pressed={following}
+            className={`underline ${following ? "text-ink" : ""}`}
+            title="Whether the sheet goes to the view of a sketch that is opened"
+            onClick={() => useBoard.setState({ following: !following })}
+          >
+            {following ? "follows" : "stays"}
+          </button>
+        )}
+        {bodies > 0 && !sketching && (
+          <button
+            type="button"
+            aria-pressed={lining}
+            className={`underline ${lining ? "text-red" : ""}`}
+            title="Hold its lines against the part (s l)"
+            onClick={() => useBoard.setState({ lining: !lining, reading: false, linePiece: null })}
+          >
+            lines
+          </button>
+        )}
+        <span className="grow" />
+        {room !== "side" && (
+          <button
+            type="button"
+            className="underline"
+            title="Less room for the sheet (n)"
+            onClick={() => resize(-1)}
+          >
+            less room
+          </button>
+        )}
+        {room !== "whole" && (
+          <button
+            type="button"
+            className="underline"
+            title="More room for the sheet (w)"
+            onClick={() => resize(1)}
+          >
+            more room
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+const ALONG = [
+  ["centres", "centre lines"],
+  ["hidden", "hidden lines"],
+  ["others", "all others"],
+] as const;
+
+/** What comes along with the outline of a view that is pressed next. */
+function OutlineWith() {
+  const along = useBoard((s) => s.outlineWith);
+  return (
+    <fieldset
+      aria-label="Along with the outline"
+      className="flex shrink-0 flex-wrap gap-x-3 bg-redwash px-3.5 py-0.5 font-cond text-[12.5px]"
+    >
+      <span>Press a view, or pull a window; with its</span>
+      {ALONG.map(([name, words]) => (
+        <label key={name} className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            checked={along[name]}
+            onChange={(e) => useBoard.setState({ outlineWith: { ...along, [name]: e.target.checked } })}
+          />
+          {words}
+        </label>
+      ))}
+    </fieldset>
   );
 }
 

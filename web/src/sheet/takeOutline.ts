@@ -38,6 +38,7 @@ export async function takeView(view: number, window: number[] | null = null) {
         page,
         view,
         window,
+        ...board().outlineWith,
       });
       applyPart(after);
       useBoard.setState({ sheetMode: null, checking: true, tolerance: null });

@@ -36,6 +36,7 @@ export interface SheetSlice {
   lineTolerance: number; // mm of the part
   blend: number; // 0: the sheet alone, 1: the part's lines alone
   linePiece: string | null; // what of the list is looked at: view, side and place in the list
+  outlineWith: { centres: boolean; hidden: boolean; others: boolean }; // what comes along with a view's outline
   several: string[]; // callouts chosen together, in the order they were pressed
   workingOut: string | null; // arithmetic over balloons that is being put together: “[1] - [2]”
 }
@@ -54,6 +55,7 @@ export const sheet: SheetSlice = {
   lineTolerance: 0.1,
   blend: 0.4,
   linePiece: null,
+  outlineWith: { centres: true, hidden: false, others: false },
   several: [],
   workingOut: null,
 };

@@ -203,7 +203,7 @@ function Caption() {
         : "";
   if (!words) return null;
   return (
-    <p className="pointer-events-none absolute left-4 top-2.5 right-[310px] font-cond text-[14px] font-semibold leading-tight">
+    <p className="pointer-events-none absolute left-4 top-2.5 right-[min(310px,calc(100%-220px))] font-cond text-[14px] font-semibold leading-tight">
       {words}
     </p>
   );

@@ -8,13 +8,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
-from OCP.gp import gp_Pnt
 
 from ..part.document import Side
 from ..solid.boolean import combine
 from ..solid.extent import box
-from ..solid.extent_to_face import half_space
+from ..solid.extent_to_face import block, half_space
 from ..solid.frame import cross, scaled
 from ..solid.outline import Line, Lines, lines
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid
@@ -121,8 +119,7 @@ class Model:
             k, sign = next((i, v) for i, v in enumerate(way) if v)
             ends = sorted((sign * begin, sign * end))
             low[k], high[k] = max(low[k], ends[0]), min(high[k], ends[1])
-        block = BRepPrimAPI_MakeBox(gp_Pnt(*low.tolist()), gp_Pnt(*high.tolist())).Solid()
-        return Solid(block, ShapeMap())
+        return block(tuple(low.tolist()), tuple(high.tolist()))
 
     def asked(self, seen: Seen) -> Lines:
         """What a view is to show: all but the lines where a cut goes from one plane to the next (ISO 128-3)."""

@@ -101,6 +101,11 @@ def half_space(at: XYZ, way: XYZ, solid: Solid) -> Solid:
     return Solid(_block(plus(middle, scaled(way, -off)), way, size), ShapeMap())
 
 
+def block(low: XYZ, high: XYZ) -> Solid:
+    """A block along the part's own axes between opposite corners (mm). Its faces have no origins."""
+    return Solid(BRepPrimAPI_MakeBox(gp_Pnt(*low), gp_Pnt(*high)).Solid(), ShapeMap())
+
+
 def bounded(face: Shape, solid: Solid) -> Solid | None:
     """What a face carried on beyond its edges holds: the inside of its cylinder, cone, ball or ring, all that lies
     before a flat one, as a body well round ``solid``. None for faces of other kinds. Its faces have no origins."""

@@ -68,11 +68,12 @@ def face(solids: list[Solid], ref: FaceRef) -> Found | None:
     if len(candidates) == 1:
         _, s, i, f = candidates[0]
         return Found(s, i, f)
+    known = {s: rings(solids[s]) for s in {c[1] for c in candidates}}  # of many twins each is asked for
 
     def rank(c: tuple[float, int, int, Shape]) -> tuple[float, float, float]:
         alike, s, i, f = c
         near = -math.dist(face_centre(f), ref.near) if ref.near else 0.0
-        return round(alike, 6), round(_alike(ring(solids[s], i), around), 6), near
+        return round(alike, 6), round(_alike(known[s][i], around), 6), near
 
     _, s, i, f = max(candidates, key=rank)
     return Found(s, i, f)

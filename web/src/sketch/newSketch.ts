@@ -20,8 +20,9 @@ async function placed(id: string): Promise<boolean> {
   let told = false;
   for (;;) {
     const { part, build, sketch, draft } = board();
-    if (part?.id !== at.part?.id || sketch !== at.sketch || draft !== at.draft) return false;
-    if (frameOf(board(), id) || (build?.version ?? -1) >= (part?.version ?? 0)) break;
+    if (!part || part.id !== at.part?.id || sketch !== at.sketch || draft !== at.draft) return false;
+    if (!part.document.steps?.some((s) => s.id === id)) return false; // undone meanwhile
+    if (frameOf(board(), id) || (build?.version ?? -1) >= part.version) break;
     if (!told && Date.now() - begun > 2000) {
       showMessage("The part is being built; the sketch opens when its face is found.");
       told = true;

@@ -4729,7 +4729,7 @@ export interface components {
         /**
          * OutlineIn
          * @description Which view of which page goes into a sketch: its place in ``ReadingOut.views``, or a ``window`` (shares of the
-         *     page) round what is meant.
+         *     page) round what is meant; and whether its ``centres``, its ``hidden`` lines and all ``others`` come along.
          */
         OutlineIn: {
             /**
@@ -4737,6 +4737,16 @@ export interface components {
              * @default true
              */
             centres: boolean;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Others
+             * @default false
+             */
+            others: boolean;
             /** Page */
             page: number;
             /** Version */

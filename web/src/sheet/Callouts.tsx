@@ -1,9 +1,10 @@
 /** The list of callouts read from the sheet. */
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Callout, Verdict, XY } from "../api/types";
 import { run } from "../document/commands";
 import { board, editable, type SheetMode, useBoard } from "../state/store";
 import { Balloon } from "../ui/ui";
+import { useEscape } from "../ui/useEscape";
 import { CalloutRow } from "./CalloutRow";
 import { useSpokenOf } from "./lit";
 import { numberBy } from "./numberBy";
@@ -18,6 +19,7 @@ type Shown = (typeof SHOWN)[number];
 const URGENT = ["changed", "out", "open", "used", "proven", "reference", "note"];
 
 const setMode = (sheetMode: SheetMode) => useBoard.setState({ sheetMode });
+const endBallooning = () => setMode(null);
 
 export function Callouts({ page }: { page: number }) {
   const part = useBoard((s) => s.part)!;
@@ -30,16 +32,7 @@ export function Callouts({ page }: { page: number }) {
   const verdicts = new Map<string, Verdict>((build?.callouts ?? []).map((v) => [v.callout, v]));
   const stateOf = (c: Callout) => verdicts.get(c.id)?.state ?? "open";
   const ballooning = adding === "aim" || Array.isArray(adding);
-  useEffect(() => {
-    if (!ballooning) return;
-    const leave = (e: KeyboardEvent) => {
-      if (e.key !== "Escape") return;
-      setMode(null);
-      e.stopPropagation();
-    };
-    window.addEventListener("keydown", leave, true);
-    return () => window.removeEventListener("keydown", leave, true);
-  }, [ballooning]);
+  useEscape(ballooning, endBallooning);
   const count = (state: string) => [...verdicts.values()].filter((v) => v.state === state).length;
   const spoken = useSpokenOf();
   const listed = callouts

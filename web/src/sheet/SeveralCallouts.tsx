@@ -1,7 +1,7 @@
 /** Callouts that are chosen together. */
-import { useEffect } from "react";
 import { run } from "../document/commands";
 import { type CommandDraft, editable, useBoard } from "../state/store";
+import { useEscape } from "../ui/useEscape";
 
 const letGo = () => useBoard.setState({ several: [] });
 
@@ -11,16 +11,7 @@ export function SeveralCallouts() {
   const known = useBoard((s) => s.part?.document.callouts) ?? [];
   const chosen = several.filter((id) => known.some((c) => c.id === id)); // others may be gone meanwhile
   const any = chosen.length > 0;
-  useEffect(() => {
-    if (!any) return;
-    const leave = (e: KeyboardEvent) => {
-      if (e.key !== "Escape") return;
-      letGo();
-      e.stopPropagation();
-    };
-    window.addEventListener("keydown", leave, true);
-    return () => window.removeEventListener("keydown", leave, true);
-  }, [any]);
+  useEscape(any, letGo);
   if (!any) return null;
   const act = (command: CommandDraft) => run(command).then((done) => done && letGo());
   return (

@@ -54,6 +54,10 @@ def web_command(host: str, port: int) -> list[str]:
         "off",
         "--timeout-graceful-shutdown",
         "3",
+        # A client that asks again just as an idle connection is closed is cut off without an answer; five seconds, as
+        # it is left to itself, are a pause of somebody who is working.
+        "--timeout-keep-alive",
+        "75",
         *_proxy(),
     ]
 

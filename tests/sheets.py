@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import io
 import math
+from dataclasses import replace
 from itertools import groupby
 from pathlib import Path
 
 import ezdxf
+from fontTools.pens.svgPathPen import SVGPathPen  # type: ignore[import-untyped]
+from fontTools.ttLib import TTFont as Font  # type: ignore[import-untyped]
 from reportlab.pdfbase import pdfmetrics  # type: ignore[import-untyped]
 from reportlab.pdfbase.ttfonts import TTFont  # type: ignore[import-untyped]
 from reportlab.pdfgen.canvas import Canvas  # type: ignore[import-untyped]
 
 from sulvak_core import drawing
 from sulvak_core.sheet.page import Page, Stroke
+from sulvak_core.sheet.render import as_svg
 
 SIGNS = "↧⌴⌵⌀□"
 POINT = 72 / 25.4  # points a mm
@@ -107,3 +111,25 @@ def _dxf_stroke(space, s: Stroke, look: dict[str, object]) -> None:  # type: ign
             ends = [math.degrees(math.atan2(y - c[1], x - c[0])) for x, y in points]
             a, b = ends if s.sweep < 0 else ends[::-1]
             space.add_arc(c, r, a, b, dxfattribs=look)
+
+
+def with_outlined_letters(page: Page) -> bytes:
+    """As an SVG whose letters are filled shapes, each kept once and used wherever it stands."""
+    font = Font(Path(drawing.__file__).parent / "fonts" / "plex-mono-latin-400.ttf")
+    glyphs, known, units = font.getGlyphSet(), font.getBestCmap(), font["head"].unitsPerEm
+    shapes: dict[str, str] = {}
+    words = []
+    for t in page.letterings:
+        uses, pen = [], 0
+        for letter in t.text:
+            glyph = known.get(ord(letter), ".notdef")
+            outline = SVGPathPen(glyphs)
+            glyphs[glyph].draw(outline)
+            shapes[glyph] = outline.getCommands()
+            uses.append(f'<use xlink:href="#g-{glyph}" transform="translate({pen} 0)"/>' if shapes[glyph] else "")
+            pen += glyphs[glyph].width
+        place = f"translate({t.at[0]} {t.at[1]}) rotate({t.turn}) scale({t.size / units} {-t.size / units})"
+        words.append(f'<g transform="{place} translate({-pen / 2} 0)">{"".join(uses)}</g>')
+    kept = "".join(f'<path id="g-{name}" d="{outline}"/>' for name, outline in shapes.items() if outline)
+    plain = as_svg(replace(page, letterings=[])).replace("<svg ", '<svg xmlns:xlink="http://www.w3.org/1999/xlink" ')
+    return plain.replace("</svg>", f"<defs>{kept}</defs>{''.join(words)}</svg>").encode()

@@ -13,6 +13,7 @@ from ..sheet.pages import page_png
 from ..sheet.proposals import kept
 from ..sheet.reading import Reading, read
 from ..sheet.render import as_svg
+from .drawn_letters import letters_drawn, with_letters
 from .sheet_dxf import read_dxf_page
 from .sheet_pdf import read_pdf_page
 from .sheet_picture import read_picture_page
@@ -46,8 +47,17 @@ def page_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | No
 
 def scale_of(data: bytes, media_type: str, number: int) -> tuple[Page, float | None]:
     """A page and how many mm of the part a point stands for, by the file itself or by the scale the page says."""
-    page, mm = page_of(data, media_type, number)
+    page, mm, _ = _lettered(data, media_type, number)
     return page, mm if mm is not None else _by_scale(read(page))
+
+
+def _lettered(data: bytes, media_type: str, number: int) -> tuple[Page, float | None, bool]:
+    """``page_of`` with letters that are drawn as lines recognised, and whether they were."""
+    page, mm = page_of(data, media_type, number)
+    if not letters_drawn(page):
+        return page, mm, False
+    read = with_letters(page)
+    return read, mm, read is not page
 
 
 def _by_scale(reading: Reading) -> float | None:
@@ -62,7 +72,7 @@ def sheet_reading(data: bytes, media_type: str, number: int) -> tuple[dict[str, 
     if guessed:
         page, mm = _picture(data), None
     else:
-        page, mm = page_of(data, media_type, number)
+        page, mm, guessed = _lettered(data, media_type, number)
     if media_type == PDF and not page.letterings and len(page.strokes) < FEW:  # a scan
         guessed, page = True, read_picture_page(page_png(data, number, SCAN), page.size)
     if not page.letterings and len(page.strokes) < 2:

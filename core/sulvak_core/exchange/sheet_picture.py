@@ -9,9 +9,11 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 import re
 import shutil
 import subprocess
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -27,11 +29,14 @@ from ..sheet.page import Lettering, Page
 Grey = NDArray[np.uint8]
 Ink = NDArray[np.bool_]
 SECONDS = 25.0  # that recognition may take
-LETTERS = 30  # pixels that letters are to be high at least: a coarser picture is doubled first
+LETTERS = 30  # pixels that letters are to be high at least: smaller ones are enlarged before they are recognised
 LARGEST = 40_000_000  # pixels looked at
 INK = 150  # grey below which there is ink
 EVERY = np.ones((3, 3), dtype=bool)  # pieces hang together across corners too
 TOGETHER = 60  # runs read in one go
+MISSING = "Reading pictures needs tesseract, which is not installed here; balloon its sizes by hand."
+SINGLE = 1.05  # of its height: a run narrower than that is one sign
+RINGS = "0OoQD"  # what a small circle by itself is taken for
 SURE = 30.0  # per cent that a single sign must be sure
 
 
@@ -45,6 +50,15 @@ class _Run:
     right: int
     upright: bool
 
+    def holds(self, other: _Run) -> bool:
+        """Whether another is a part of it."""
+        return (
+            self.left <= other.left
+            and other.right <= self.right
+            and self.top <= other.top
+            and other.bottom <= self.bottom
+        )
+
 
 def can_read() -> bool:
     """Whether characters can be recognised on this machine."""
@@ -55,17 +69,19 @@ def read_picture_page(data: bytes, size: tuple[float, float]) -> Page:
     """The letters of a PNG or JPG as a page of that size in points, without any lines. Raises Refusal where nothing can
     be recognised here, or it takes too long."""
     if not can_read():
-        raise Refusal("Reading pictures needs tesseract, which is not installed here; balloon its sizes by hand.")
+        raise Refusal(MISSING)
     with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:
         if picture.width * picture.height > LARGEST:
             raise Refusal("This picture has too many pixels to be read; save it smaller, with letters 3 mm high or so.")
         grey = np.array(picture.convert("L"))
+    return read_grey(grey, size)
+
+
+def read_grey(grey: Grey, size: tuple[float, float]) -> Page:
+    """The letters of a picture as shades of grey (rows of 0 black to 255 white), as ``read_picture_page``."""
+    if not can_read():
+        raise Refusal(MISSING)
     tall = _height(grey)
-    if 0 < tall < LETTERS:
-        wider = Image.fromarray(grey).resize((2 * grey.shape[1], 2 * grey.shape[0]), Image.Resampling.LANCZOS)
-        if wider.width * wider.height <= LARGEST:
-            grey = np.array(wider)
-            tall = _height(grey)
     if not tall:
         return Page(size)
     k = size[0] / grey.shape[1]
@@ -93,13 +109,20 @@ def _read(grey: Grey, tall: int) -> Iterator[tuple[_Run, str]]:
     numbered, boxes = _pieces(grey < INK)
     large = np.maximum(boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1])
     letters = np.concatenate([[False], (large <= 1.7 * tall) & (large >= 0.07 * tall)])[numbered]
-    alone = np.where(ndimage.binary_dilation(letters, iterations=2), grey, 255).astype(np.uint8)
-    runs = [*_runs(letters, tall, False), *_runs(letters, tall, True)]
+    near = ndimage.maximum_filter(letters.view(np.uint8), 5) > 0
+    alone = np.where(near, grey, 255).astype(np.uint8)
+    upwards = _runs(letters, tall, True)
+    level = [r for r in _runs(letters, tall, False) if not (r.upright and any(u.holds(r) for u in upwards))]
+    runs = [*level, *upwards]
+    larger = math.ceil(LETTERS / tall)
     for start in range(0, len(runs), TOGETHER):
         some = runs[start : start + TOGETHER]
-        for run, (text, sure) in zip(some, _recognised([_cut(alone, r) for r in some], tall), strict=True):
-            text = spelled(text)
-            if not text or (len(text) == 1 and (sure < SURE or _solid(letters, run))):
+        cuts = [_enlarged(_cut(alone, r), larger) for r in some]
+        single = [c.shape[1] < SINGLE * c.shape[0] for c in cuts]
+        cuts = [_thrice(c, larger * tall) if one else c for c, one in zip(cuts, single, strict=True)]
+        for run, one, (text, sure) in zip(some, single, _recognised(cuts, larger * tall), strict=True):
+            text = spelled(_agreed(text) if one else text)
+            if not text or text in RINGS or (len(text) == 1 and (sure < SURE or _solid(letters, run))):
                 continue
             yield run, text
 
@@ -107,16 +130,26 @@ def _read(grey: Grey, tall: int) -> Iterator[tuple[_Run, str]]:
 def _runs(letters: Ink, tall: int, upright: bool) -> list[_Run]:
     """Runs of letters; upright ones only where they are longer than a sign is."""
     reach = int(0.9 * tall) | 1
-    closed = ndimage.binary_closing(
-        np.pad(letters, tall), structure=np.ones((reach, 1) if upright else (1, reach), dtype=bool)
-    )
-    _, boxes = _pieces(closed[tall:-tall, tall:-tall])
+    along = 0 if upright else 1
+    spread = ndimage.maximum_filter1d(np.pad(letters, tall).view(np.uint8), reach, axis=along)
+    closed = ndimage.minimum_filter1d(spread, reach, axis=along)
+    _, boxes = _pieces(closed[tall:-tall, tall:-tall] > 0)
     found = []
     for top, left, bottom, right in boxes.tolist():
-        long, short = (bottom - top, right - left) if upright else (right - left, bottom - top)
-        if 0.55 * tall <= short <= 1.9 * tall and long >= (1.1 * tall if upright else 0):
-            found.append(_Run(top, left, bottom, right, upright))
+        high, wide = bottom - top, right - left
+        lying = high < 0.85 * wide and 0.8 * tall < wide < 1.3 * tall and _piece(letters[top:bottom, left:right])
+        if upright:
+            fits = high >= 1.1 * tall and 0.55 * tall <= wide <= 1.9 * tall
+        else:
+            fits = 0.55 * tall <= high <= 1.9 * tall
+        if fits:
+            found.append(_Run(top, left, bottom, right, upright or lying))
     return found
+
+
+def _piece(letters: Ink) -> bool:
+    """Whether letters hang together: those of one sign, read upwards where it is wider than high."""
+    return int(ndimage.label(letters, structure=EVERY)[1]) == 1
 
 
 def _cut(grey: Grey, run: _Run) -> Grey:
@@ -124,11 +157,30 @@ def _cut(grey: Grey, run: _Run) -> Grey:
     return np.ascontiguousarray(np.rot90(piece, -1)) if run.upright else piece
 
 
+def _enlarged(piece: Grey, by: int) -> Grey:
+    if by == 1:
+        return piece
+    size = (by * piece.shape[1], by * piece.shape[0])
+    return np.asarray(Image.fromarray(piece).resize(size, Image.Resampling.LANCZOS))
+
+
+def _thrice(piece: Grey, tall: int) -> Grey:
+    """A sign three times in a row: single signs are passed over, or taken for marks of the paper."""
+    apart = np.full((piece.shape[0], max(1, int(0.12 * tall))), 255, np.uint8)
+    return np.hstack([piece, apart, piece, apart, piece])
+
+
+def _agreed(text: str) -> str:
+    """The sign that was read most often where one stood three times; nothing where none was twice."""
+    signs = Counter("".join(text.split())).most_common(1)
+    return signs[0][0] if signs and signs[0][1] > 1 else ""
+
+
 def _solid(letters: Ink, run: _Run) -> bool:
-    """Whether a sign has no hole and fills its box as an arrowhead does."""
+    """Whether a sign is full as an arrowhead is: hardly a row or column of it that leaves off and goes on again."""
     piece = letters[run.top : run.bottom, run.left : run.right]
-    whole = ndimage.binary_fill_holes(piece)
-    return bool(whole.sum() - piece.sum() < 0.02 * piece.size and piece.mean() > 0.35)
+    starts = [(np.diff(np.pad(p, ((0, 0), (1, 0))).astype(np.int8), axis=1) > 0).sum(1) for p in (piece, piece.T)]
+    return bool(piece.mean() > 0.35 and (np.concatenate(starts) > 1).mean() < 0.1)
 
 
 def _recognised(pieces: list[Grey], tall: int) -> list[tuple[str, float]]:

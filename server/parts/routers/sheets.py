@@ -39,7 +39,7 @@ from .sketches import SuggestionOut, sketch_in
 router = Router()
 PAGE_SECONDS = 40.0
 LINES_SECONDS = 60.0
-READER = 5  # to be raised when the same file is read differently
+READER = 6  # to be raised when the same file is read differently
 SIZES = (300, 1200, 2400, 4800, 9600)  # pixels of a page's longer side
 DXF = "image/vnd.dxf"
 PICTURES = ("image/png", "image/jpeg")
@@ -66,7 +66,7 @@ class ProposedOut(Schema):
 class ReadingOut(Schema):
     """What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
-    the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised in a picture."""
+    the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised, not read."""
 
     sizes: list[ProposedOut]
     notes: list[ProposedOut]

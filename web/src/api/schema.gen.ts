@@ -5465,7 +5465,7 @@ export interface components {
          * ReadingOut
          * @description What a page says. ``general``: the note with the general tolerance; ``scale``: of the paper to the part; ``mm``:
          *     of the part, a point of the page; ``unit``: of bare numbers, where the page says another than the part's; ``views``:
-         *     the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised in a picture.
+         *     the boxes round the views drawn on it, the largest first; ``guessed``: its letters were recognised, not read.
          */
         ReadingOut: {
             /** General */

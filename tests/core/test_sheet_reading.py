@@ -16,6 +16,7 @@ from sulvak_core.exchange.sheet_svg import read_svg_page
 from sulvak_core.part.errors import Refusal
 from sulvak_core.sheet.notation import parse
 from sulvak_core.sheet.page import Stroke, as_json, from_json
+from sulvak_core.sheet.proposals import kept
 from sulvak_core.sheet.reading import Reading, read
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -224,3 +225,12 @@ NO_SIZE = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 0 0"/>'
 def test_what_is_no_sheet_is_refused(data: bytes) -> None:
     with pytest.raises(Refusal):
         read_svg_page(data)
+
+
+def test_two_balloons_do_not_take_the_same_room() -> None:
+    # free is only what lies between the two texts
+    blocked = "".join(rect(x, y, 3, 3) for x, y in ((88, 97), (126, 97), (98, 86), (117, 86), (98, 106), (117, 106)))
+    page = read_svg_page(sheet(rect(5, 5, 287, 200) + blocked + text(100, 100, "24") + text(118, 100, "R6")))
+    reading = read(page)
+    one, other = (s["at"] for s in kept(page, reading)["sizes"])
+    assert math.dist((one[0] * 297, one[1] * 210), (other[0] * 297, other[1] * 210)) > 8

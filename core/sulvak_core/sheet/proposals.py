@@ -80,7 +80,7 @@ def _free_places(page: Page, sizes: Sequence[Size]) -> list[XY]:
         near, _ = _index(page.strokes).query(shapely.points(places), predicate="dwithin", distance=reach)
         inked = np.bincount(near, minlength=len(places)).astype(float)
     boxes = np.array([t.box() for t in page.letterings]).reshape(-1, 4)
-    found = []
+    found: list[XY] = []
     for k, (size, (mine, r)) in enumerate(zip(sizes, options, strict=True)):
         best, least = mine[0], math.inf
         for i, (x, y) in enumerate(mine):
@@ -89,6 +89,7 @@ def _free_places(page: Page, sizes: Sequence[Size]) -> list[XY]:
             inside = (boxes[:, 0] - r < x) & (x < boxes[:, 2] + r) & (boxes[:, 1] - r < y) & (y < boxes[:, 3] + r)
             own = size.box[0] - r < x < size.box[2] + r and size.box[1] - r < y < size.box[3] + r
             cost = 0.5 * i + float(inked[4 * k + i]) + 4 * max(0, int(inside.sum()) - own)
+            cost += 4 * sum(math.dist((x, y), other) < 1.5 * r for other in found)
             if cost < least:
                 best, least = (x, y), cost
         found.append(best)

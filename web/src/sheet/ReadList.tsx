@@ -43,8 +43,8 @@ export function ReadList() {
       </div>
       {said.guessed && (
         <p className="border-t border-hair px-3.5 py-1 text-[12.5px] text-ochre">
-          Recognised in a picture: hold each against the drawing before it is taken. Single figures are where
-          it errs.
+          Recognised by the shapes of its letters: hold each against the drawing before it is taken. Letters
+          that a line runs through are where it errs.
         </p>
       )}
       {said.general && said.general !== general && (

@@ -122,7 +122,8 @@ def in_steps(sheet: Sheet, corners: list[tuple[float, float]], turned: bool) -> 
     sheet.circle(at((42, 28)), 4)
     for a, b in itertools.pairwise(corners):
         sheet.line(at(a), at(b), "centre")
-    for x, y in (at(corners[0]), at(corners[-1])):
+    for corner in corners[:1] + corners[-1:]:
+        x, y = at(corner)
         sheet.text((x, y + 2), "B", 5)
 
 
@@ -154,6 +155,79 @@ def test_a_section_along_planes_in_steps(corners: list[tuple[float, float]], tur
     straight.text((180, 68), "B-B")
     section = next(v for v in held(straight, stepped_plate()).views if v.name)
     assert sum(p.length for p in section.unexplained) > 2 * T - 1
+
+
+INCLINED = math.atan2(16, 26)  # of the line through both holes of that plate
+
+
+def cut_along_both(sheet: Sheet, at: tuple[float, float], turn: float, behind: bool) -> None:
+    """That plate cut through both of its holes by an inclined plane, seen from the lower right; drawn about ``at`` and
+    turned anticlockwise; what lies behind the plane too where ``behind``."""
+    along = (math.cos(INCLINED), math.sin(INCLINED))
+
+    def reach(x: float, y: float) -> float:
+        return x * along[0] + y * along[1]
+
+    def on(p: tuple[float, float]) -> tuple[float, float]:
+        u, v = p[0] - 34, p[1] - T / 2
+        return (
+            at[0] + u * math.cos(turn) - v * math.sin(turn),
+            at[1] - u * math.sin(turn) - v * math.cos(turn),
+        )
+
+    def lines(*places: tuple[float, float]) -> None:
+        for a, b in itertools.pairwise(places):
+            sheet.line(on(a), on(b))
+
+    middle, other = reach(16, 12), reach(42, 28)
+    rise = math.tan(INCLINED)
+    begin, end = reach(0, 12 - 16 * rise), reach(W, 12 + (W - 16) * rise)
+    lines((begin, 0), (end, 0), (end, T), (begin, T), (begin, 0))
+    if behind:  # of the plate's corners one is seen beside what is cut
+        lines((end, 0), (reach(W, H), 0), (reach(W, H), T), (end, T))
+    lines((middle - 6, T), (middle - 6, 4), (middle + 6, 4), (middle + 6, T))
+    for side in (-4, 4):
+        lines((other + side, T), (other + side, 0))
+
+
+@pytest.mark.parametrize("behind", [False, True])
+@pytest.mark.parametrize(("turn", "whole_line"), [(0.0, True), (INCLINED, True), (INCLINED, False)])
+def test_a_section_along_an_inclined_plane(turn: float, whole_line: bool, behind: bool) -> None:
+    """Turned level or as it stands to its line; with what lies behind it or without."""
+    sheet = blank()
+    in_steps(sheet, [], False)
+    ends = [(16 + d * math.cos(INCLINED), 12 + d * math.sin(INCLINED)) for d in (-30.0, -24.0, 60.0, 66.0)]
+    page_ends = [(30 + x, 130 - y) for x, y in ends]
+    for a, b in [(0, 3)] if whole_line else [(0, 1), (2, 3)]:
+        sheet.line(page_ends[a], page_ends[b], "centre" if whole_line else "visible")
+    for x, y in (page_ends[0], page_ends[3]):
+        sheet.text((x - 3, y - 3), "C", 5)
+    cut_along_both(sheet, (190, 75), turn, behind)
+    sheet.text((190, 100), "C-C")
+    found = held(sheet, stepped_plate())
+    section = next(v for v in found.views if v.name)
+    assert (section.name, section.side) == ("C–C", None)
+    assert section.inclined == pytest.approx(math.degrees(INCLINED), abs=0.01)
+    assert found.share > 0.999, [(v.name, v.unexplained[:3]) for v in found.views]
+
+
+def test_an_inclined_section_with_a_hole_too_deep_is_told() -> None:
+    sheet = blank()
+    in_steps(sheet, [], False)
+    ends = [(16 + d * math.cos(INCLINED), 12 + d * math.sin(INCLINED)) for d in (-26.0, 58.0)]
+    sheet.line((30 + ends[0][0], 130 - ends[0][1]), (30 + ends[1][0], 130 - ends[1][1]), "centre")
+    for x, y in ends:
+        sheet.text((27 + x, 127 - y), "C", 5)
+    cut_along_both(sheet, (190, 75), 0.0, False)
+    sheet.text((190, 100), "C-C")
+    made = plate(W, H, str(T))
+    made.sketch("s3", made.face("s2/end"), disc((16, 12), 6))
+    made.extrude("s4", "s3", "9", "cut")
+    made.sketch("s5", made.face("s2/end"), disc((42, 28), 4))
+    made.extrude("s6", "s5", None, "cut")
+    other = tuple(b.shape for b in made.build().state.bodies)
+    section = next(v for v in held(sheet, other).views if v.name)
+    assert [p.length for p in section.unexplained] == [pytest.approx(12.0, abs=0.5)]  # the floor, a millimetre too high
 
 
 def test_a_table_beside_the_letters_costs_nothing() -> None:

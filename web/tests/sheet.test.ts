@@ -144,5 +144,7 @@ describe("a view in words", () => {
     );
     const steps = { ...whole, name: "B–B", cut: 12, cuts: [12, 28] };
     expect(viewSaid(steps, "mm")).toContain("section B–B, cut in steps at y 12.000 mm, 28.000 mm");
+    const inclined = { ...whole, side: null, name: "C–C", inclined: 31.608 };
+    expect(viewSaid(inclined, "mm")).toBe("section C–C, cut along a plane at 31.6°");
   });
 });

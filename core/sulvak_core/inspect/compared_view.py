@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..part.document import Side
-from ..sheet.page import Page, Stroke
+from ..sheet.page import Box, Page, Stroke
 from ..sheet.views import SheetView, run
+from ..solid.frame import cross, plus, scaled
 from ..solid.outline import Lines
-from .model_lines import CutStep, Seen
+from .model_lines import SIDES, XYZ, CutStep, Seen
 from .runs import places, run_length, runs_apart
 
 Array = NDArray[np.float64]
@@ -53,6 +54,7 @@ class Compared:
     name: str = ""  # of a section: its letters
     cut: float | None = None  # where the plane lies that cuts it, along the part's own axis
     cuts: list[float] = field(default_factory=list)  # of a cut in steps: all its planes, in the order they come
+    inclined: float | None = None  # cut by a plane at that angle (degrees) on a view that it is square to
     partly: bool = False  # only a part of it is cut: a half section, or broken out
     projected: bool = True  # it stands to the others as the part has it, in the angle of projection asked for
 
@@ -87,6 +89,22 @@ class Place:
 def quarter(turn: int) -> tuple[int, int]:
     """Cosine and sine of a turn by quarters."""
     return {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[turn]
+
+
+def axes(c: Compared) -> tuple[XYZ, XYZ, XYZ]:
+    """What of the part points to the right and up on the page in a view from a side, and towards who looks."""
+    assert c.side is not None
+    towards, right = SIDES[c.side]
+    up = cross(towards, right)
+    cos, sin = quarter(c.turn)
+    # turned clockwise, what pointed to the right points down
+    return plus(scaled(right, cos), scaled(up, sin)), plus(scaled(up, cos), scaled(right, -sin)), towards
+
+
+def page_box(page: Page, c: Compared) -> Box:
+    """The box of a view on the page, in points."""
+    w, h = page.size
+    return c.box[0] * w, c.box[1] * h, c.box[2] * w, c.box[3] * h
 
 
 def by_kind(view: SheetView) -> list[tuple[Literal["seen", "hidden"], list[Stroke]]]:

@@ -28,6 +28,7 @@ SIDES: dict[Side, tuple[XYZ, XYZ]] = {
     "under": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
     "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)),
 }
+THIN = 0.02  # mm of the part that is left of what a plane cuts, where nothing behind it is shown
 DEEP = 0.01  # mm that a run may lie off its curve
 
 
@@ -134,6 +135,21 @@ class Model:
             return any(all(abs(p[0 if level else 1] - at) < 1e-3 for p in run) for level, at in jogs)
 
         return Lines([r for r in drawn.seen if not jog(r)], drawn.smooth, drawn.hidden)
+
+    def cut_square_to(self, towards: XYZ, right: XYZ, at: float, thin: bool) -> Lines:
+        """Seen along any direction, cut ``at`` (mm from the origin, towards the viewer) by a plane square to it;
+        ``thin``: no more than what is cut is shown. No lines where the kernel cannot cut the part there."""
+        found: list[Shape] = []
+        for shape in self.shapes:
+            whole = Solid(shape, ShapeMap())
+            away = [half_space(scaled(towards, at), towards, whole)]
+            if thin:
+                away.append(half_space(scaled(towards, at - THIN), scaled(towards, -1.0), whole))
+            try:
+                found += [s.shape for s in combine("subtract", [whole], away, "section")]
+            except KernelError:
+                return Lines([], [], [])
+        return lines(found, towards, right, deep=DEEP)
 
     def behind(self, seen: Seen) -> list[Shape]:
         towards = SIDES[seen.side][0]

@@ -22,8 +22,9 @@ from ..sheet.section_marks import details as marked_details
 from ..sheet.views import SheetView, run, views
 from ..solid.outline import Lines
 from ..solid.shapes import Shape
-from .compared_view import PIECES, Compared, Piece, Place, by_kind, compared, quarter, share_run, shares
+from .compared_view import PIECES, Compared, Piece, Place, axes, by_kind, compared, page_box, share_run, shares
 from .detail_lines import compare_detail, gathered
+from .inclined_sections import inclined_section
 from .model_lines import SIDES, Model, Seen, around
 from .section_lines import ROUND, covered, hull, likely_planes, mixed, planes_of_traces
 
@@ -140,11 +141,15 @@ def _section(
     marked = []
     for c in placed if title else []:
         w, h = page.size
-        box = (c.box[0] * w, c.box[1] * h, c.box[2] * w, c.box[3] * h)
-        to_right, to_top, _ = _axes(c)
+        to_right, to_top, _ = axes(c)
         place = (to_right, to_top, (c.origin[0] * w, c.origin[1] * h), c.mm)
-        marked += planes_of_traces(traces(page, title.letter, box), place) if title else []
+        marked += planes_of_traces(traces(page, title.letter, page_box(page, c)), place) if title else []
     found = _tried(page, view, model, own, tolerance, marked)
+    if title and not found:
+        inclined = inclined_section(page, view, model, own, tolerance, title.letter, placed)
+        if inclined is not None:
+            inclined.name = title.name
+            return inclined
     if not found or found[0][0] < GOOD:
         sides = dict.fromkeys(p.side for p in _candidates(view, model, own, [Seen(side) for side in SIDES]))
         planes = likely_planes(model, sides)
@@ -242,29 +247,17 @@ def _agreeing(tried: list[list[tuple[float, Compared]]], third_angle: bool) -> l
     return best[1] if best else [None] * len(tried)
 
 
-def _axes(c: Compared) -> tuple[XYZ, XYZ, XYZ]:
-    """What of the part points to the right and up on the page, and towards who looks."""
-    assert c.side is not None
-    towards, right = SIDES[c.side]
-    up = tuple(np.cross(towards, right).tolist())
-    cos, sin = quarter(c.turn)
-    # turned clockwise, what pointed to the right points down
-    to_right = tuple(cos * r + sin * u for r, u in zip(right, up, strict=True))
-    to_top = tuple(cos * u - sin * r for r, u in zip(right, up, strict=True))
-    return to_right, to_top, towards  # type: ignore[return-value]
-
-
 def _disagree(one: Compared, two: Compared, third_angle: bool) -> bool:
     """Whether two views that stand in projection show the part as it cannot stand. In third angle a view beside another
     is what is seen from that side; in first angle from the other."""
     way = 1.0 if third_angle else -1.0
     if _in_line(one.box[0::2], two.box[0::2]):  # one above the other
         above, below = (one, two) if one.box[1] < two.box[1] else (two, one)
-        (r1, _, t1), (r2, u2, _) = _axes(above), _axes(below)
+        (r1, _, t1), (r2, u2, _) = axes(above), axes(below)
         return r1 != r2 or t1 != tuple(way * v for v in u2)
     if _in_line(one.box[1::2], two.box[1::2]):  # side by side
         left, right = (one, two) if one.box[0] < two.box[0] else (two, one)
-        (r1, u1, _), (_, u2, t2) = _axes(left), _axes(right)
+        (r1, u1, _), (_, u2, t2) = axes(left), axes(right)
         return u1 != u2 or t2 != tuple(way * v for v in r1)
     return False
 

@@ -3,6 +3,7 @@ section lining of what is cut (ISO 128-3: views, sections and cuts)."""
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 from collections import defaultdict
@@ -23,6 +24,8 @@ BESIDE = 2.5  # times its letters' size: how far from a letter the line runs tha
 LEAN = 0.05  # points that a level line may rise
 JOINT = 1.0  # points between lines that go on into each other
 MOST_PLACES = 12  # corners of a cutting line in steps, its ends among them
+ASIDE = 0.3  # points that both ends of an inclined cutting line may lie off it
+MOST_INCLINED = 4  # such lines looked at
 SHORT = 4.0  # points: a cutting line's end is no shorter
 _TITLE = re.compile(
     r"^\s*(?:SECTION|SECT\.?|CUT)?\s*([A-Z])\s*[-\u2010-\u2015]\s*\1\s*(?:\(?\s*(?:SCALE\s*)?"
@@ -138,17 +141,22 @@ class Trace:
     steps: tuple[tuple[float, float, float], ...] = ()
 
 
-def traces(page: Page, letter: str, box: Box) -> list[Trace]:
-    """Where planes of a letter may cut the view in ``box``: along the lines that run between two such letters, the
-    likeliest first. Only lines that are level or upright are told."""
+def _marks(page: Page, letter: str, box: Box) -> list[Lettering]:
+    """Such letters that stand by a view."""
     room = 0.35 * max(box[2] - box[0], box[3] - box[1]) + 30
-    marks = [
+    return [
         t
         for t in page.letterings
         if t.text.strip().upper() == letter
         and box[0] - room < t.middle()[0] < box[2] + room
         and box[1] - room < t.middle()[1] < box[3] + room
     ]
+
+
+def traces(page: Page, letter: str, box: Box) -> list[Trace]:
+    """Where planes of a letter may cut the view in ``box``: along the lines that run between two such letters, the
+    likeliest first. Only lines that are level or upright are told."""
+    marks = _marks(page, letter, box)
     found: list[Trace] = []
     for i, one in enumerate(marks):
         for two in marks[i + 1 :]:
@@ -164,6 +172,32 @@ def traces(page: Page, letter: str, box: Box) -> list[Trace]:
             lines.sort(key=lambda v: abs(v - here))
             found += [Trace(level, v) for v in [*lines, here] if all(abs(v - f.at) > 0.1 for f in found)]
     return found
+
+
+def inclined_traces(page: Page, letter: str, box: Box) -> list[tuple[XY, XY]]:
+    """Lines that are neither level nor upright, whole or only their thick ends, between two such letters by the view in
+    ``box``; their ends, the longest first."""
+    found: list[tuple[XY, XY]] = []
+    for one, two in itertools.combinations(_marks(page, letter, box), 2):
+        reach = 2 * BESIDE * max(one.size, two.size)
+        near: list[list[tuple[XY, XY]]] = [[], []]
+        for s in page.strokes:
+            if s.kind != "line" or s.filled or math.dist(*s.points) < SHORT or _straight(s.points):
+                continue
+            for i, mark in enumerate((one, two)):
+                near[i] += [(a, b) for a, b in (s.points, s.points[::-1]) if math.dist(a, mark.middle()) < reach]
+        for a, b in near[0]:
+            for c, d in near[1]:
+                # both in one line, which is one piece or two
+                if all(_off(p, a, c) < ASIDE for p in (b, d)) and math.dist(a, c) > 2 * reach:
+                    found.append((a, c))
+    return sorted(found, key=lambda ends: -math.dist(*ends))[:MOST_INCLINED]
+
+
+def _off(p: XY, a: XY, b: XY) -> float:
+    """How far a place is from the line through two others."""
+    (x, y), (u, v) = (b[0] - a[0], b[1] - a[1]), (p[0] - a[0], p[1] - a[1])
+    return abs(x * v - y * u) / (math.hypot(x, y) or 1.0)
 
 
 def _stepped(page: Page, one: Lettering, two: Lettering, reach: float) -> list[Trace]:

@@ -99,7 +99,8 @@ class ViewOut(Schema):
     and explained, the part's edges seen from there and how much of them is shown; what no edge explains, what is not
     shown, the part's lines. ``projected``: it stands to the other views as the part has it, in the part's angle of
     projection. ``name``: a section's letters; ``cut``: where the plane lies that cuts it (mm along the part's own
-    axis), ``cuts``: all planes of a cut in steps, ``partly``: only where it is lined."""
+    axis), ``cuts``: all planes of a cut in steps, ``inclined``: the angle of its plane on a view that it is square to
+    (degrees, anticlockwise from level), ``partly``: only where it is lined."""
 
     box: tuple[float, float, float, float]
     side: Literal["front", "top", "right", "left", "under", "back"] | None
@@ -118,6 +119,7 @@ class ViewOut(Schema):
     name: str
     cut: float | None
     cuts: list[float] = []
+    inclined: float | None = None
     partly: bool
 
 

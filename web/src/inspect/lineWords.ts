@@ -14,7 +14,7 @@ export const SEEN_FROM: Record<string, string> = {
 const ACROSS: Record<string, string> = { front: "y", back: "y", top: "z", under: "z", right: "x", left: "x" };
 
 type SeenView = Pick<SheetViewLines, "side" | "turn" | "name" | "cut" | "partly"> &
-  Partial<Pick<SheetViewLines, "cuts">>;
+  Partial<Pick<SheetViewLines, "cuts" | "inclined">>;
 
 const planes = (v: SeenView, unit: "mm" | "in") =>
   (v.cuts?.length ? v.cuts : [v.cut!]).map((at) => lengthSaid(at, unit, 3)).join(", ");
@@ -23,6 +23,7 @@ const planes = (v: SeenView, unit: "mm" | "in") =>
 export function viewSaid(v: SeenView, unit: "mm" | "in"): string {
   if (!v.side) {
     if (v.name === "isometric") return "isometric picture";
+    if (v.inclined != null) return `section ${v.name}, cut along a plane at ${v.inclined.toFixed(1)}°`;
     return v.name
       ? `section ${v.name}, which no cut of the part gives`
       : "the part looks like this from no side";

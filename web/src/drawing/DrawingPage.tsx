@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { askAgain, download, get, post, type Refused } from "../api/client";
-import type { DrawnSheet, DrawnSize, DrawnView, Part } from "../api/types";
+import type { Command, DrawnSheet, DrawnSize, DrawnView, Part } from "../api/types";
 import { CannotOpen, PageHead } from "../ui/PageHead";
 import { UndoRedo } from "../ui/UndoRedo";
 import { DrawingChoices } from "./DrawingChoices";
@@ -11,7 +11,6 @@ import { type SizePlace, sizeMoved, viewMoved, type XY } from "./moved";
 import { OnDrawing } from "./OnDrawing";
 import { Paper } from "./Paper";
 
-type Command = { do: string } & Record<string, unknown>;
 const FORMS = ["pdf", "svg", "dxf"] as const;
 
 export function DrawingPage() {

@@ -1,9 +1,9 @@
 /** When a sketch is opened, the sheet goes to the view that shows its plane, unless it is told not to. */
-import { get } from "../api/client";
-import type { SheetLines, XYZ } from "../api/types";
+import type { XYZ } from "../api/types";
 import { board, frameOf, stillAt, useBoard } from "../state/store";
-import { keyOf, lookOf, pagesOf, type SheetPage } from "./pages";
+import { pagesOf } from "./pages";
 import type { Side } from "./placedViews";
+import { placedOn, type SeenView, viewsOn } from "./viewsOnPage";
 
 const TOWARDS: Record<Side, XYZ> = {
   front: [0, -1, 0],
@@ -29,35 +29,11 @@ const OPPOSITE: Record<Side, Side> = {
   right: "left",
 };
 
-type Seen = { side: Side | null; box: number[]; cut?: number | null };
-
 /** The box of the view that shows a side: that one, else the one from behind, where its outline is the same. */
-export function viewOf(views: Seen[], side: Side): number[] | null {
+export function viewOf(views: SeenView[], side: Side): number[] | null {
   const from = (wanted: Side) =>
     (views.find((v) => v.side === wanted && v.cut == null) ?? views.find((v) => v.side === wanted))?.box;
   return from(side) ?? from(OPPOSITE[side]) ?? null;
-}
-
-const known = new Map<string, Seen[]>(); // views of a page, of one build
-
-async function viewsOn(page: SheetPage, number: number): Promise<Seen[]> {
-  const { part, build } = board();
-  const placed = (lookOf(page).views ?? []).map((v) => ({ side: v.side, box: v.corners.flat() }));
-  if (!part || !build?.bodies?.length || /png|jpeg/.test(page.sheet.media_type)) return placed;
-  const of = `${part.id} ${keyOf(page)} ${build.version}`;
-  if (!known.has(of)) {
-    known.clear();
-    try {
-      const said = await get<SheetLines>(`/api/parts/${part.id}/sheet/${number}/lines`);
-      known.set(
-        of,
-        said.views.filter((v) => !v.by_hand),
-      );
-    } catch {
-      return placed; // it is a help, and nobody asked for it
-    }
-  }
-  return [...placed, ...(known.get(of) ?? [])];
 }
 
 async function follow(sketch: string) {
@@ -67,9 +43,12 @@ async function follow(sketch: string) {
   const pages = pagesOf(s.part?.document);
   if (!side || !s.part || !pages.length) return;
   const part = s.part;
+  const solid = !!s.build?.bodies?.length;
   const first = Math.min(s.sheetPage, pages.length - 1);
   for (const number of [first, ...pages.keys()].filter((n, i) => i === 0 || n !== first)) {
-    const box = viewOf(await viewsOn(pages[number], number), side);
+    const page = pages[number];
+    const views = solid ? await viewsOn(part.id, part.version, page, number) : placedOn(page);
+    const box = viewOf(views, side);
     if (!stillAt(part) || board().sketch !== sketch || !board().following) return;
     if (box) {
       useBoard.setState({ sheetPage: number, sheetAt: { page: number, box } });

@@ -1,10 +1,11 @@
 /** Balloons numbered anew: view by view, round the page, by size. */
-import { get, post } from "../api/client";
-import type { Part, PartChanges, SheetLines } from "../api/types";
+import { post } from "../api/client";
+import type { Part, PartChanges } from "../api/types";
 import { changing, run } from "../document/commands";
 import { seen } from "../document/partAnswers";
 import { board } from "../state/store";
-import { lookOf, pagesOf } from "./pages";
+import { pagesOf } from "./pages";
+import { viewsOn } from "./viewsOnPage";
 
 interface ViewOnPage {
   page: number;
@@ -22,15 +23,8 @@ async function views(): Promise<ViewOnPage[]> {
   const found: ViewOnPage[] = [];
   for (const page of new Set((part.document.callouts ?? []).filter((c) => c.at).map((c) => c.page ?? 0))) {
     if (!pages[page]) continue;
-    const placed = (lookOf(pages[page]).views ?? []).map((v) => v.corners.flat());
-    const picture = /png|jpeg/.test(pages[page].sheet.media_type);
-    const recognised = picture
-      ? []
-      : await get<SheetLines>(`/api/parts/${part.id}/sheet/${page}/lines`).then(
-          (said) => said.views.filter((v) => !v.by_hand).map((v) => [...v.box]),
-          () => [], // then those placed by hand are all there are
-        );
-    found.push(...[...placed, ...recognised].map((box) => ({ page, box: upright(box) })));
+    const there = await viewsOn(part.id, part.version, pages[page], page);
+    found.push(...there.map((v) => ({ page, box: upright(v.box) })));
   }
   return found;
 }

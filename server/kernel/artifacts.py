@@ -51,18 +51,17 @@ def wait_for(key: str, seconds: float, late: str) -> Artifact:
         while (row := Artifact.objects.filter(key=key).first()) is None:
             waited = time.monotonic() - started
             if waited > seconds:
-                raise Refusal(late)
+                raise Refusal(late, offer="again")
             if gone():
                 raise Refusal("This was stopped.")
             if started + waited - looked > LOOKED_AFTER:
                 looked = started + waited
                 if not _is_coming(key) and not Artifact.objects.filter(key=key).exists():
-                    raise Refusal(LOST)
+                    raise Refusal(LOST, offer="again")
             if not connection.in_atomic_block:
                 connection.close()  # who waits holds no connection that others could be served with
             time.sleep(min(0.03 + waited / 20, 0.25))
-    if row.kind == "failure":
-        sentence = row.head
+    if row.kind in ("failure", "superseded"):
         row.delete()
-        raise Refusal(sentence)
+        raise Refusal(row.head, offer="again" if row.kind == "superseded" else "")
     return row

@@ -12,6 +12,7 @@ from .models import Artifact, PreviewTurn
 LASTS = {
     "preview": timedelta(hours=1),
     "failure": timedelta(minutes=10),
+    "superseded": timedelta(minutes=10),
     "state": timedelta(hours=1),
     "answer": timedelta(days=2),
     "answer-mesh": timedelta(days=3),  # what answers speak of stays longer than they

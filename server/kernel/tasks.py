@@ -243,7 +243,7 @@ def answer(context: JobContext, part: str, version: int, question: dict[str, Any
 
 def _superseded(key: str) -> None:
     """Who waits for an answer about a version gone by is told at once."""
-    said = {"kind": "failure", "head": "The part was changed meanwhile; ask again.", "data": b""}
+    said = {"kind": "superseded", "head": "The part was changed meanwhile; ask again.", "data": b""}
     Artifact.objects.get_or_create(key=key, defaults=said)
 
 

@@ -5,6 +5,7 @@ from uuid import UUID
 
 from ninja import Schema
 
+from sulvak_core.part.errors import Detail, Offers
 from sulvak_core.steps.registry import Document
 
 
@@ -65,6 +66,13 @@ class PartOut(Schema):
     callouts: dict[str, CalloutOut]
     lost: list[dict[str, Any]] = []  # sizes that went with the last command, as reference sizes
     said: list[str] = []
+
+
+class RefusedOut(Schema):
+    """What was asked is not done: a sentence, and what a screen can act on."""
+
+    sentence: str
+    detail: Detail
 
 
 class PartChangesOut(Schema):
@@ -130,7 +138,7 @@ class StepOut(Schema):
     said: str
     volume_change: float | None
     mass_change: float | None
-    offers: dict[str, Any]
+    offers: Offers
     frame: FrameOut | None
     extra: dict[str, Any] = {}
 

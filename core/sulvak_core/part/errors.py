@@ -3,7 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
+
+from typing_extensions import TypedDict, Unpack
+
+
+class Detail(TypedDict, total=False):
+    """What a screen can act on when something is refused.
+
+    ``ref``, ``refs``, ``dimension``: of a sketch; ``step``, ``field``, ``material``: where it is; ``because``: the ties
+    and sizes that stand against it, and for which ``reason``; ``needs``, ``dependents``: steps; ``most``: of a length
+    (mm) that fits; ``start``, ``end``: letters of a typed value; ``offer``: what would do instead.
+    """
+
+    ref: str
+    refs: list[str]
+    dimension: str
+    step: str
+    field: str
+    material: str
+    because: list[str]
+    reason: Literal["redundant", "conflict"]
+    needs: str
+    dependents: list[str]
+    most: float
+    start: int
+    end: int
+    offer: Literal["reference", "bring", "with_dependents", "again", ""]
 
 
 class Refusal(Exception):
@@ -13,10 +39,52 @@ class Refusal(Exception):
     act on (ids to light up, offers to make).
     """
 
-    def __init__(self, sentence: str, **detail: Any) -> None:
+    def __init__(self, sentence: str, **detail: Unpack[Detail]) -> None:
         super().__init__(sentence)
         self.sentence = sentence
         self.detail = detail
+
+
+class Change(TypedDict):
+    """Fields of a step set otherwise, and what the button for it says."""
+
+    label: str
+    changes: dict[str, Any]
+
+
+class Move(TypedDict):
+    """A step (None: the one that failed) to go before another."""
+
+    step: str | None
+    before: str
+
+
+class Lost(TypedDict, total=False):
+    """What a step had picked and does not find: a place by it (mm), and what a face came from."""
+
+    near: tuple[float, float, float] | None
+    origins: list[str]
+
+
+class Offers(TypedDict, total=False):
+    """What could be done about a step that failed.
+
+    ``field``: to be typed anew; ``pick``: the slot to be picked again; ``needs``: the step to be put right first;
+    ``largest``: what fits at most, a length in the part's unit or an angle by ``quantity``; ``lost``: what was picked,
+    or the entities of a sketch that follow no edge any more; ``open_ends``: places in the sketch (mm); ``cause``: for
+    the log.
+    """
+
+    field: str
+    pick: str
+    needs: str
+    largest: float
+    quantity: Literal["length", "angle"]
+    lost: Lost | list[str]
+    open_ends: list[tuple[float, float]]
+    move: Move
+    offer: Change
+    cause: str
 
 
 class ExpressionError(Refusal):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..naming import words as face_words
+from ..part.errors import Offers
 from ..part.units import rounded_down
 from ..solid.blend import blend_radius, fillet, largest
 from ..solid.boolean import combine
@@ -137,10 +138,10 @@ def _too_steep(
     if not gone and _why(lambda: work(min(1.0, share * BEYOND))) == MEETS:
         gone = "the drafted faces run into each other"
     said = f"At {abs(most.angle):g}° {gone}" if gone else f"{abs(most.angle):g}° is too much here"
-    offers: dict[str, Any] = {"largest": fitting, "quantity": "angle"}
+    offers: Offers = {"largest": fitting, "quantity": "angle", "cause": error.cause}
     if len(step.groups) == 1:
         offers["field"] = "groups.0.angle"
-    return StepFailure(f"{said}; the largest angle that works is about {fitting:g}°.", cause=error.cause, **offers)
+    return StepFailure(f"{said}; the largest angle that works is about {fitting:g}°.", **offers)
 
 
 def _alongside(pick: Pick) -> bool:

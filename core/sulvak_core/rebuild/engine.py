@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..naming.model import GuideRef
-from ..part.errors import Refusal
+from ..part.errors import Offers, Refusal
 from ..part.expressions import Names
 from ..part.units import MM_PER, in_unit, rounded_down
 from ..sketch.model import Sketch
@@ -49,7 +49,7 @@ class StepReport:
     sentence: str
     said: str = ""
     volume_change: float | None = None
-    offers: dict[str, Any] = field(default_factory=dict)
+    offers: Offers = field(default_factory=Offers)
     frame: dict[str, Any] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
     seconds: float = 0.0
@@ -133,7 +133,7 @@ class Run:
                 WORK[step.kind](self, step, report)
         except (StepFailure, KernelError, Refusal) as error:
             report.state, report.said = "failed", in_unit(error.sentence, self.document.unit)
-            report.offers = dict(getattr(error, "offers", {}))
+            report.offers = Offers(**error.offers) if isinstance(error, StepFailure) else Offers()
             length = report.offers.get("quantity", "length") == "length"
             if (
                 "largest" in report.offers and length and self.document.unit != "mm"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from ..part.errors import Offers
 from ..sketch.model import Sketch
 from ..sketch.profiles import Profile
 from ..sketch.regions import Region, RegionPick
@@ -211,7 +212,7 @@ def extrude(step: ExtrudeStep, given: Inputs, state: State) -> Done:
         raise StepFailure("There is nothing yet to cut; extrude a base first.")
     made = tools(step, given, on)
 
-    def missed() -> dict[str, object]:
+    def missed() -> Offers:
         if isinstance(step.extent, Symmetric | ThroughBoth | ToFace):
             return {}
         turned = step.model_copy(update={"reverse": not step.reverse})

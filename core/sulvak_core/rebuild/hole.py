@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..part.errors import Offers
 from ..part.threads import Thread, thread
 from ..part.units import number, told
 from ..sketch.model import AnyEntity, Circle, Point, Sketch, points_of
@@ -156,7 +157,7 @@ def hole(step: HoleStep, sizes: Sizes, frame: Frame, sketch: Sketch, state: Stat
         raise StepFailure("There is nothing yet to drill; extrude a base first.")
     made = tools(step, sizes, frame, sketch, on)
 
-    def missed() -> dict[str, object]:
+    def missed() -> Offers:
         turned = step.model_copy(update={"reverse": not step.reverse})
         common = combine("intersect", [b.solid for b in on], tools(turned, sizes, frame, sketch, on), "cut")
         if sum(s.volume() for s in common) <= 0:

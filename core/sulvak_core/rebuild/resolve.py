@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from ..naming import find
 from ..naming import words as face_words
 from ..naming.model import EdgeRef, FaceRef
+from ..part.errors import Lost
 from ..sketch.model import Line, Sketch, points_of
 from ..solid.edge_convexity import corner
 from ..solid.frame import DATUM_FRAMES, XYZ, Frame, dot, on_plane, plus, scaled, unit
@@ -366,7 +367,7 @@ def _smooth(solid: Solid, every: list[Shape], edge: Shape, sides: list[int]) -> 
     return corner(edge, every[sides[0]], every[sides[1]]) == "smooth"
 
 
-def _lost(ref: FaceRef) -> dict[str, object]:
+def _lost(ref: FaceRef) -> Lost:
     return {"near": ref.near, "origins": ref.origins}
 
 

@@ -6,6 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from typing_extensions import Unpack
+
+from ..part.errors import Offers
 from ..part.units import told
 from ..solid.boolean import combine
 from ..solid.place import Placing
@@ -18,7 +21,7 @@ NOTHING = 1e-9  # share of the tool's volume under which a cut removes nothing
 class StepFailure(Exception):
     """A step that cannot be done: its sentence, and what could be done instead (``offers``)."""
 
-    def __init__(self, sentence: str, **offers: object) -> None:
+    def __init__(self, sentence: str, **offers: Unpack[Offers]) -> None:
         super().__init__(sentence)
         self.sentence, self.offers = sentence, offers
 
@@ -145,7 +148,7 @@ def used(
     state: State,
     on: list[Body],
     made: list[Solid],
-    missed: Callable[[], dict[str, Any]] = dict,
+    missed: Callable[[], Offers] = Offers,
 ) -> Done:
     """Tools used on bodies: ``operation`` add, cut, intersect or new. ``missed`` gives what to offer when a cut
     removes nothing (``helps``: whether turning it round would)."""

@@ -9,7 +9,7 @@ from ninja import Router, Schema
 from sulvak_core.steps.commands import Command
 from workspaces.access import part_for
 
-from ..answers import PartChangesOut, PartOut
+from ..answers import PartChangesOut, PartOut, RefusedOut
 from ..service import Change, carry_out, step_back, step_forward
 from ..view import answer, part_answer, part_changes
 
@@ -37,7 +37,7 @@ def get_part(request: HttpRequest, part_id: UUID) -> HttpResponse:
     return part_answer(part, role)
 
 
-@router.post("/parts/{part_id}/commands", response=PartOut | PartChangesOut)
+@router.post("/parts/{part_id}/commands", response={200: PartOut | PartChangesOut, 422: RefusedOut})
 def command(request: HttpRequest, part_id: UUID, data: CommandIn) -> HttpResponse:
     _, role = part_for(request.user, part_id, "editor")
     raw = data.command.model_dump(mode="json", exclude_unset=True)

@@ -1,4 +1,5 @@
 /** Talking to the server: JSON in and out, CSRF token sent, every failure a sentence. */
+import type { RefusedDetail } from "./types";
 
 /** Asking was stopped from here: nothing is to be said of it. */
 export class Stopped extends Error {}
@@ -7,7 +8,7 @@ export class Refused extends Error {
   constructor(
     public sentence: string,
     public status: number,
-    public detail: Record<string, unknown> = {},
+    public detail: RefusedDetail = {},
     public body: Record<string, unknown> = {},
   ) {
     super(sentence);
@@ -40,12 +41,12 @@ async function send<T>(path: string, init: RequestInit = {}): Promise<T> {
     typeof body.sentence === "string"
       ? body.sentence
       : `The server could not do this (${answer.status}). Try again.`;
-  throw new Refused(sentence, answer.status, (body.detail as Record<string, unknown>) ?? {}, body);
+  throw new Refused(sentence, answer.status, (body.detail as RefusedDetail) ?? {}, body);
 }
 
 /** Whether to ask once more: what was asked about has just changed, or is still being worked out. */
 export const askAgain = (times: number, error: unknown) =>
-  times < 3 && error instanceof Refused && error.sentence.includes("ask again");
+  times < 3 && error instanceof Refused && error.detail.offer === "again";
 
 /** ``signal``: the server stops working on it when this is set off. */
 export const get = <T>(path: string, signal?: AbortSignal) => send<T>(path, { signal });

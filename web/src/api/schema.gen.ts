@@ -2122,6 +2122,18 @@ export interface components {
             swap: boolean;
         };
         /**
+         * Change
+         * @description Fields of a step set otherwise, and what the button for it says.
+         */
+        Change: {
+            /** Changes */
+            changes: {
+                [key: string]: unknown;
+            };
+            /** Label */
+            label: string;
+        };
+        /**
          * ChangeOut
          * @description A difference in words; ``step`` is a number on the route, None for what is no step's.
          */
@@ -2636,6 +2648,50 @@ export interface components {
             do: "delete_value";
             /** Name */
             name: string;
+        };
+        /**
+         * Detail
+         * @description What a screen can act on when something is refused.
+         *
+         *     ``ref``, ``refs``, ``dimension``: of a sketch; ``step``, ``field``, ``material``: where it is; ``because``: the ties
+         *     and sizes that stand against it, and for which ``reason``; ``needs``, ``dependents``: steps; ``most``: of a length
+         *     (mm) that fits; ``start``, ``end``: letters of a typed value; ``offer``: what would do instead.
+         */
+        Detail: {
+            /** Because */
+            because?: string[];
+            /** Dependents */
+            dependents?: string[];
+            /** Dimension */
+            dimension?: string;
+            /** End */
+            end?: number;
+            /** Field */
+            field?: string;
+            /** Material */
+            material?: string;
+            /** Most */
+            most?: number;
+            /** Needs */
+            needs?: string;
+            /**
+             * Offer
+             * @enum {string}
+             */
+            offer?: "reference" | "bring" | "with_dependents" | "again" | "";
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason?: "redundant" | "conflict";
+            /** Ref */
+            ref?: string;
+            /** Refs */
+            refs?: string[];
+            /** Start */
+            start?: number;
+            /** Step */
+            step?: string;
         };
         /**
          * DetailAsked
@@ -4154,6 +4210,20 @@ export interface components {
             version: number;
         };
         /**
+         * Lost
+         * @description What a step had picked and does not find: a place by it (mm), and what a face came from.
+         */
+        Lost: {
+            /** Near */
+            near?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Origins */
+            origins?: string[];
+        };
+        /**
          * MadeBy
          * @description All faces a step made.
          */
@@ -4540,6 +4610,16 @@ export interface components {
             pull: "+x" | "-x" | "+y" | "-y" | "+z" | "-z";
         };
         /**
+         * Move
+         * @description A step (None: the one that failed) to go before another.
+         */
+        Move: {
+            /** Before */
+            before: string;
+            /** Step */
+            step: string | null;
+        };
+        /**
          * MoveOut
          * @description A suggestion that moves things: ``alone`` are the entities as they would be with this one only, None where it
          *     holds only together with those before it.
@@ -4725,6 +4805,41 @@ export interface components {
             order?: string[];
             /** Views */
             views?: components["schemas"]["ViewOnPage"][];
+        };
+        /**
+         * Offers
+         * @description What could be done about a step that failed.
+         *
+         *     ``field``: to be typed anew; ``pick``: the slot to be picked again; ``needs``: the step to be put right first;
+         *     ``largest``: what fits at most, a length in the part's unit or an angle by ``quantity``; ``lost``: what was picked,
+         *     or the entities of a sketch that follow no edge any more; ``open_ends``: places in the sketch (mm); ``cause``: for
+         *     the log.
+         */
+        Offers: {
+            /** Cause */
+            cause?: string;
+            /** Field */
+            field?: string;
+            /** Largest */
+            largest?: number;
+            /** Lost */
+            lost?: components["schemas"]["Lost"] | string[];
+            move?: components["schemas"]["Move"];
+            /** Needs */
+            needs?: string;
+            offer?: components["schemas"]["Change"];
+            /** Open Ends */
+            open_ends?: [
+                number,
+                number
+            ][];
+            /** Pick */
+            pick?: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity?: "length" | "angle";
         };
         /**
          * OutlineIn
@@ -5571,6 +5686,15 @@ export interface components {
         RefreshIn: {
             /** Version */
             version: number;
+        };
+        /**
+         * RefusedOut
+         * @description What was asked is not done: a sentence, and what a screen can act on.
+         */
+        RefusedOut: {
+            detail: components["schemas"]["Detail"];
+            /** Sentence */
+            sentence: string;
         };
         /** RegionOut */
         RegionOut: {
@@ -7307,10 +7431,7 @@ export interface components {
             mass_change: number | null;
             /** Number */
             number: number;
-            /** Offers */
-            offers: {
-                [key: string]: unknown;
-            };
+            offers: components["schemas"]["Offers"];
             /** Said */
             said: string;
             /** Sentence */
@@ -8360,6 +8481,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartOut"] | components["schemas"]["PartChangesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedOut"];
                 };
             };
         };

@@ -108,7 +108,7 @@ function refused(error: unknown, command: CommandDraft) {
     if (!overtaken(before)) showMessage(error.sentence, "red");
     return;
   }
-  const detail = error.detail as { offer?: string; because?: string[] };
+  const { detail } = error;
   const offers: Offer[] = [];
   if (detail.offer === "reference") {
     if (command.do === "sketch_add") {

@@ -23,7 +23,7 @@ import { StepWords } from "./StepWords";
 export const works = (step: Step) => ["bodies", "guide"].includes(kindOf(step).makes);
 
 export function Failure({ step, report }: { step: Step; report: StepReport }) {
-  const offer = report.offers.offer as { label: string; changes: Record<string, unknown> } | undefined;
+  const { offer } = report.offers;
   return (
     <div role="alert" className="ml-[34px] mt-1 border-l-2 border-red pl-2 text-red">
       {report.said} The part stays as it was before this step.

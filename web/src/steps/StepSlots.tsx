@@ -1,6 +1,6 @@
 /** A step as its sentence with slots, tried live while it is filled in. */
 import { useEffect, useRef } from "react";
-import type { Step } from "../api/types";
+import type { Step, StepOffers } from "../api/types";
 import {
   catalogue,
   type Data,
@@ -41,8 +41,8 @@ export function StepSlots() {
   useFieldsNoted();
   const tried = JSON.stringify(step); // other values, another wait
   const report = preview?.steps?.find((r) => r.id === step.id);
-  const offer = report?.offers?.offer as { label: string; changes: Data } | undefined;
-  const fitting = report?.offers?.largest as number | undefined;
+  const offer = report?.offers.offer;
+  const fitting = report?.offers.largest;
   const bad = preview?.sentence || (report?.state === "failed" ? report.said : "");
   return (
     <fieldset
@@ -121,9 +121,8 @@ export function StepSlots() {
 export const tone = (report: { extra?: Data }) => (report.extra?.caution ? "text-ochre" : "text-proof");
 
 /** Put the largest size that fits into the field that was too large. */
-function takeLargest(step: Step, offers: Data) {
-  const value = String(offers.largest);
-  const field = String(offers.field ?? "");
+function takeLargest(step: Step, { largest, field = "" }: StepOffers) {
+  const value = String(largest);
   const groups = (step as unknown as Data).groups as Data[] | undefined;
   if (field === "radius" && groups?.length === 1) changeDraft(put(step, "groups.0.radius", value));
   else if (look(step, field) !== undefined) changeDraft(put(step, field, value));

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ...part.errors import Change
 from ...sketch.curves import Piece
 from ...sketch.model import Sketch
 from ...sketch.walls import chains, heading, wall_region
@@ -79,7 +80,7 @@ def _up_to(
 def _meets_below(step: RibStep, frame: Frame, line: list[Piece], thickness: float, far: float, on: list[Body]) -> None:
     """Raises StepFailure where a rib no longer than its line meets nothing in its direction."""
     if f"{step.id}/end" in _origins(_up_to(step, frame, line, line, thickness, far, on)):
-        turn = {"label": "Turn round", "changes": {"reverse": not step.reverse}}
+        turn: Change = {"label": "Turn round", "changes": {"reverse": not step.reverse}}
         raise StepFailure("The rib meets nothing in this direction. Turn it round, or move its line.", offer=turn)
 
 

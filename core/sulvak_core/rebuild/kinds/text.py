@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ...part.errors import Offers
 from ...solid.place import Placing, placed
 from ...solid.shapes import Solid
 from ...steps.kinds.text import TextStep
@@ -34,7 +33,7 @@ def work(run: Context, step: TextStep, report: Report) -> None:
             field="x",
         )
 
-        def missed() -> dict[str, Any]:
+        def missed() -> Offers:
             raise beside
 
         done = used(step.id, operation, run.state, on, make(None, None), missed)

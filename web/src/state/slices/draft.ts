@@ -1,5 +1,5 @@
 /** The step that is worked on, and what trying it told. */
-import type { Frame, Step } from "../../api/types";
+import type { Frame, Step, StepOffers } from "../../api/types";
 import type { Start } from "../catalogue";
 
 /** ``base``: the step as it was stored when work on it began; ``slot``: the path of the slot that pointing at the part
@@ -19,7 +19,7 @@ export interface Preview {
     id: string;
     state: string;
     said: string;
-    offers: Record<string, unknown>;
+    offers: StepOffers;
     mass_change: number | null;
     frame?: Frame | null;
     extra?: Record<string, unknown>;

@@ -12,9 +12,8 @@ from typing import Any
 
 from ..part.units import LengthUnit, in_unit, number, told
 from ..solid.boolean import combine
-from ..solid.frame import XYZ, cross, dot
-from ..solid.measure import face_area, neighbours, surface
-from ..solid.shapes import KernelError, Solid, faces
+from ..solid.frame import dot
+from ..solid.shapes import KernelError
 from ..steps.commands import MoveStep
 from ..steps.effects import apply
 from ..steps.kinds.chamfer import ChamferStep
@@ -27,11 +26,20 @@ from ..steps.kinds.revolve import RevolveStep
 from ..steps.kinds.shell import ShellStep
 from ..steps.kinds.sketch import SketchStep
 from ..steps.registry import AnyStep, Document, needs
+from .adviser_geometry import (
+    SAME,
+    alike,
+    blends_beside,
+    changed_faces,
+    degrees_off,
+    kept_bodies,
+    main_directions,
+    pieces,
+    taken,
+)
 from .engine import Build, build
 from .state import Cache, State
 
-SAME = 1e-9  # share of the part's volume that is no difference
-TILTED = (0.01, 30.0)  # degrees off a main direction that look meant for it
 REFILLED = 0.95
 
 
@@ -183,8 +191,8 @@ class Adviser:
         """Faces were drafted that carry rounds already."""
         for draft in self.good(DraftStep):
             state = self.before(draft.id)
-            changed = _changed_faces(state, self.after(draft.id), draft.id)
-            blends = {step for b in state.bodies for step in _blends_beside(b.solid, changed.__contains__)}
+            changed = changed_faces(state, self.after(draft.id), draft.id)
+            blends = {step for b in state.bodies for step in blends_beside(b.solid, changed.__contains__)}
             rounds = [f for f in self.good(FilletStep) if f.id in blends and self.place[f.id] < self.place[draft.id]]
             if rounds:
                 first = min(rounds, key=lambda f: self.place[f.id])
@@ -200,7 +208,9 @@ class Adviser:
             bodies = self.before(step.id).bodies
             if len(bodies) < 2:
                 continue
-            touched = {b.id for b, a in _pairs(self.before(step.id), self.after(step.id)) if b.solid is not a.solid}
+            touched = {
+                b.id for b, a in kept_bodies(self.before(step.id), self.after(step.id)) if b.solid is not a.solid
+            }
             for later in self.steps[self.place[step.id] + 1 :]:
                 if later.id not in self.ok or isinstance(later, SketchStep):
                     continue
@@ -226,9 +236,9 @@ class Adviser:
         """Edges blended where two bodies meet once they are united: a groove stays there, and the edges are gone, so
         that the step can only be left out."""
         before = self.before(later.id)
-        worked = {b.id for b, a in _pairs(self.before(step.id), self.after(step.id)) if b.solid is not a.solid}
+        worked = {b.id for b, a in kept_bodies(self.before(step.id), self.after(step.id)) if b.solid is not a.solid}
         others = {t for b in before.bodies if b.id not in worked for _, tags in b.solid.tags.items() for t in tags}
-        beside = [_blends_beside(b.solid, lambda tags: bool(tags & others)) for b in self.after(later.id).bodies]
+        beside = [blends_beside(b.solid, lambda tags: bool(tags & others)) for b in self.after(later.id).bodies]
         if not any(step.id in blends for blends in beside):
             return
         tried = self.without(step.id)
@@ -246,14 +256,14 @@ class Adviser:
 
     def _tilted(self) -> Iterator[Advice]:
         """A hole, cut or pattern runs along a direction a little off the one the rest of the part has."""
-        main = _main_directions(self.made.state)
+        main = main_directions(self.made.state)
         if not main:
             return
         for step in self.good(HoleStep, ExtrudeStep):
             if isinstance(step, ExtrudeStep) and step.operation != "cut":
                 continue
             frame = self.made.frames.get(step.sketch)
-            off = _off(frame.normal, main) if frame else None
+            off = degrees_off(frame.normal, main) if frame else None
             if off:
                 said = (
                     f"Step {self.n(step.id)} goes in {number(off, 2)}° off the direction most of the part has, because "
@@ -270,7 +280,7 @@ class Adviser:
                 direction = axis.axis(step.along).direction
             except Exception:
                 continue
-            off = _off(direction, main)
+            off = degrees_off(direction, main)
             if off:
                 names = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
                 name, way = max(names.items(), key=lambda kv: abs(dot(kv[1], direction)))
@@ -292,7 +302,7 @@ class Adviser:
             for cut in self.cuts():
                 if self.place[cut.id] <= self.place[fillet.id]:
                     continue
-                was, now = _pieces(self.before(cut.id), fillet.id), _pieces(self.after(cut.id), fillet.id)
+                was, now = pieces(self.before(cut.id), fillet.id), pieces(self.after(cut.id), fillet.id)
                 lost, split = set(was) - set(now), [t for t in now if now[t] > was.get(t, 0)]
                 if not lost and not split:
                     continue
@@ -316,7 +326,7 @@ class Adviser:
             gone = self.before(cut.id).volume() - self.after(cut.id).volume()
             if sum(self.after(s.id).volume() - self.before(s.id).volume() for s in later) < REFILLED * gone:
                 continue
-            hollow = _taken(self.before(cut.id), self.after(cut.id))
+            hollow = taken(self.before(cut.id), self.after(cut.id))
             whole = sum(s.volume() for s in hollow)
             if whole <= SAME * max(self.volume, 1.0):
                 continue
@@ -344,7 +354,7 @@ class Adviser:
                 continue
             without = [s.model_copy(update={"suppressed": True}) if s.id == step.id else s for s in self.document.steps]
             tried = build(self.document.model_copy(update={"steps": without}), self.cache)
-            if tried.failed or not _alike(tried.state, self.made.state):
+            if tried.failed or not alike(tried.state, self.made.state):
                 continue
             said = f"Step {self.n(step.id)} no longer changes anything: the finished part is the same without it."
             command = {"do": "set_step", "step": step.id, "changes": {"suppressed": True}}
@@ -409,112 +419,13 @@ def places(document: Document, made: Build, cache: Cache, ident: str) -> list[Pl
     return found
 
 
-# -- geometry ----------------------------------------------------------------------------------------
-
-
 def _gain(gain: float, unit: LengthUnit) -> str:
     if abs(gain) < 5e-3:
         return "The volume stays as it is."
     return in_unit(f"It would {'add' if gain > 0 else 'save'} {told(abs(gain), 3)}.", unit)
 
 
-def _pairs(before: State, after: State) -> list[tuple[Any, Any]]:
-    now = {b.id: b for b in after.bodies}
-    return [(b, now[b.id]) for b in before.bodies if b.id in now]
-
-
 def _grown(adviser: Adviser, step: str) -> set[str]:
     """The bodies that a step made larger."""
-    pairs = _pairs(adviser.before(step), adviser.after(step))
+    pairs = kept_bodies(adviser.before(step), adviser.after(step))
     return {b.id for b, a in pairs if a.solid.volume() > b.solid.volume()}
-
-
-def _changed_faces(before: State, after: State, step: str) -> set[frozenset[str]]:
-    """Tags of flat faces that stand at another angle than before."""
-    was = {}
-    for body in before.bodies:
-        for f in faces(body.shape):
-            s = surface(f)
-            if s.kind == "plane":
-                was[body.solid.face_tags(f)] = s.direction
-    changed = set()
-    for body in after.bodies:
-        for f in faces(body.shape):
-            s, tags = surface(f), body.solid.face_tags(f)
-            if tags in was and (s.kind != "plane" or dot(s.direction, was[tags]) < 1 - 1e-12):
-                changed.add(tags)
-    return changed
-
-
-def _blends_beside(solid: Solid, meant: Callable[[frozenset[str]], bool]) -> set[str]:
-    """Ids of the steps whose rounds and chamfers touch faces with tags that are meant."""
-    every = faces(solid.shape)
-    found = set()
-    for _, sides in neighbours(solid):
-        for i in sides:
-            for j in sides:
-                if meant(solid.face_tags(every[i])):
-                    found |= {t.split("/")[0] for t in solid.face_tags(every[j]) if "/round/" in t or "/chamfer/" in t}
-    return found
-
-
-def _main_directions(state: State) -> list[XYZ]:
-    """The directions the part has, square to each other: the one that most of its flat surface lies square to or
-    alongside; of those square to it the one for which that holds again; and the third."""
-    sums: list[tuple[XYZ, float]] = []
-    for body in state.bodies:
-        for f in faces(body.shape):
-            s = surface(f)
-            if s.kind != "plane":
-                continue
-            area = face_area(f)
-            for k, (way, total) in enumerate(sums):
-                if abs(dot(way, s.direction)) > 1 - 1e-9:
-                    sums[k] = (way, total + area)
-                    break
-            else:
-                sums.append((s.direction, area))
-    if not sums:
-        return []
-
-    def square(a: XYZ, b: XYZ) -> bool:
-        return abs(dot(a, b)) < 1e-9 or abs(dot(a, b)) > 1 - 1e-9
-
-    found: list[XYZ] = []
-    for _ in range(2):
-        left = [s for s in sums if all(abs(dot(s[0], f)) < 1e-9 for f in found)]
-        if left:
-            found.append(max(left, key=lambda s: (sum(a for w, a in left if square(w, s[0])), s[1]))[0])
-    return [*found, cross(*found)] if len(found) == 2 else found
-
-
-def _off(direction: XYZ, main: list[XYZ]) -> float | None:
-    """How many degrees a direction is off the nearest main one, where that looks like a slip."""
-    import math
-
-    turns = [math.degrees(math.acos(min(1.0, abs(dot(direction, m))))) for m in main]
-    least = min(turns)
-    return least if TILTED[0] < least < TILTED[1] else None
-
-
-def _pieces(state: State, step: str) -> dict[str, int]:
-    """How many faces carry each tag of a step."""
-    found: dict[str, int] = {}
-    for body in state.bodies:
-        for _, tags in body.solid.tags.items():
-            for t in tags:
-                if t.startswith(f"{step}/round/"):
-                    found[t] = found.get(t, 0) + 1
-    return found
-
-
-def _taken(before: State, after: State) -> list[Solid]:
-    have = [b.solid for b in before.bodies]
-    lack = [b.solid for b in after.bodies]
-    return combine("subtract", have, lack, "advice") if have and lack else have
-
-
-def _alike(one: State, two: State) -> bool:
-    a, b = one.volume(), two.volume()
-    areas = [sum(face_area(bd.shape) for bd in s.bodies) for s in (one, two)]
-    return abs(a - b) <= SAME * max(a, 1.0) and abs(areas[0] - areas[1]) <= 1e-9 * max(areas[0], 1.0)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..part.errors import Refusal
 from ..part.units import length
 from . import words
-from .copies import check_shape, copies_of, following, joined
+from .copies import check_shape, following
 from .edit import Edit, Values, resolve, ties_of
 from .freedom import freedom
 from .lettering import slenderness
@@ -23,28 +23,11 @@ from .model import (
     Point,
     Sketch,
     Text,
-    points_of,
 )
 from .numbers import Numbers
+from .sharp_corner import SAME, Corner, Sharp
 from .solution_branches import with_branches
 from .system import Builder
-
-SAME = 1e-7  # mm: no longer than that is no line
-
-
-@dataclass
-class _Corner:
-    """Two line ends at one place; ``far`` are the lines' other ends."""
-
-    ends: tuple[str, str]
-    far: tuple[str, str]
-    at: XY
-    toward: tuple[XY, XY]
-    lengths: tuple[float, float]
-
-    def turned(self) -> _Corner:
-        """The same with its other line first."""
-        return _Corner(self.ends[::-1], self.far[::-1], self.at, self.toward[::-1], self.lengths[::-1])
 
 
 def fillet(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
@@ -77,7 +60,7 @@ def _finished(before: Sketch, after: Sketch, values: Values) -> Edit:
     return resolve(_settled(edit.sketch, values, asked), values)
 
 
-def _corner(sketch: Sketch, ref: str) -> _Corner:
+def _corner(sketch: Sketch, ref: str) -> Corner:
     same = Builder(sketch, {}).same_place
     if ref not in same:
         raise Refusal(f"{words.thing(ref).capitalize()} is no longer in this sketch; pick again.", ref=ref)
@@ -93,7 +76,7 @@ def _corner(sketch: Sketch, ref: str) -> _Corner:
     others = [_end(lines, r) for r in far]
     lengths = tuple(math.dist(at, o) for o in others)
     toward = tuple(((o[0] - at[0]) / n, (o[1] - at[1]) / n) for o, n in zip(others, lengths, strict=True))
-    return _Corner((here[0], here[1]), far, at, toward, lengths)  # type: ignore[arg-type]
+    return Corner((here[0], here[1]), far, at, toward, lengths)  # type: ignore[arg-type]
 
 
 def _end(lines: dict[str, Line], ref: str) -> XY:
@@ -132,7 +115,7 @@ def _rounded(sketch: Sketch, radius: float, ref: str, expr: str, like: str | Non
     if full is not None:
         return _one_arc(sketch, corner, numbers, back, half, full), full.arc
     order = (0, 1) if turns_left else (1, 0)
-    sharp = _Sharp(sketch, corner, numbers, (back, back), (t1, t2), Arc(id=arc, c=centre, r=radius, p=p, q=q))
+    sharp = Sharp(sketch, corner, numbers, (back, back), (t1, t2), Arc(id=arc, c=centre, r=radius, p=p, q=q))
     dimensions = sharp.dimensions()  # before the constraints: both may ask for the sharp corner
     constraints = sharp.constraints()
     for k, end in zip(order, "pq", strict=True):
@@ -165,7 +148,7 @@ class _Full:
     side: str
 
 
-def _full_round(sketch: Sketch, corner: _Corner, centre: XY, radius: float, back: float) -> _Full | None:
+def _full_round(sketch: Sketch, corner: Corner, centre: XY, radius: float, back: float) -> _Full | None:
     """Whether a round about ``centre`` carries on one that is there, so that nothing of the line between is left."""
     same = Builder(sketch, {}).same_place
     arcs = {e.id: e for e in sketch.entities if isinstance(e, Arc) and not e.construction}
@@ -188,7 +171,7 @@ def _full_round(sketch: Sketch, corner: _Corner, centre: XY, radius: float, back
     return None
 
 
-def _one_arc(sketch: Sketch, corner: _Corner, numbers: Numbers, back: float, half: float, full: _Full) -> Sketch:
+def _one_arc(sketch: Sketch, corner: Corner, numbers: Numbers, back: float, half: float, full: _Full) -> Sketch:
     """The round that is there carried on to the other side. The line it has used up stays as construction, from one
     sharp corner to the other, with all that was tied to it; the arc touches it."""
     k = full.short
@@ -281,7 +264,7 @@ def chamfer(sketch: Sketch, values: Values, corners: list[str], bevel: str | Bev
     return _finished(sketch, made, values)
 
 
-def _backs(corner: _Corner, values: Values, bevel: Bevel) -> tuple[float, float]:
+def _backs(corner: Corner, values: Values, bevel: Bevel) -> tuple[float, float]:
     """How far a bevel goes along the two lines of a corner, in mm."""
     back = values.of(Dimension(id="d1", kind="distance", refs=["l1"], expr=bevel.distance))
     if bevel.second:
@@ -316,7 +299,7 @@ def _bevelled(
     numbers = Numbers(sketch)
     cut = numbers.new("l")
     at = [(corner.at[0] + b * u[0], corner.at[1] + b * u[1]) for b, u in zip(backs, corner.toward, strict=True)]
-    sharp = _Sharp(sketch, corner, numbers, backs, (at[0], at[1]), Line(id=cut, p=at[0], q=at[1]))
+    sharp = Sharp(sketch, corner, numbers, backs, (at[0], at[1]), Line(id=cut, p=at[0], q=at[1]))
     dimensions = sharp.dimensions()
     constraints = sharp.constraints()
     point = sharp.point()
@@ -341,164 +324,6 @@ def _bevelled(
     after = sharp.sketch_with(constraints, dimensions)
     fresh = {t.id for t in ties_of(after)} - {t.id for t in ties_of(sketch)}
     return with_branches(after, fresh), (legs[0], legs[1])
-
-
-class _Sharp:
-    """What held at a sharp corner, told anew for a blunt one: also in copies that patterns make of the corner.
-
-    ``places`` are where the ends of its lines go, ``backs`` (mm) from the corner, ``blunt`` is the arc or line between
-    them. A line no longer than that is used up: it stays as it is, as construction.
-    """
-
-    def __init__(
-        self,
-        sketch: Sketch,
-        corner: _Corner,
-        numbers: Numbers,
-        backs: tuple[float, float],
-        places: tuple[XY, XY],
-        blunt: Arc | Line,
-    ) -> None:
-        self.before, self.corner, self.numbers = sketch, corner, numbers
-        self.entities: list[AnyEntity] = []
-        self._fresh: list[Constraint] = []
-        self._told = 0
-        self._whole: dict[str, str] = {}
-        lines = [end.split(".")[0] for end in corner.ends]
-        taken = zip(lines, corner.lengths, backs, strict=True)
-        self.used_up = [i for i, size, back in taken if size <= back + SAME]
-        self.blunt_ends = [
-            far if line in self.used_up else end for line, end, far in zip(lines, corner.ends, corner.far, strict=True)
-        ]
-        # the end of what is used up still stands at the sharp corner
-        self._point = next((e for e, line in zip(corner.ends, lines, strict=True) if line in self.used_up), "")
-        shortened: list[AnyEntity] = []
-        for e in sketch.entities:
-            if e.id in self.used_up:
-                e = e.model_copy(update={"construction": True})
-            elif e.id in lines:
-                k = lines.index(e.id)
-                e = e.model_copy(update={corner.ends[k].split(".")[1]: places[k]})
-            shortened.append(e)
-        fresh: list[AnyEntity] = [blunt]
-        if not self._point and self._ends_of_copies_tied():
-            fresh.append(Point(id=self._new_point(), at=corner.at, construction=True))
-        after = sketch.model_copy(update={"entities": [*shortened, *fresh]})
-        self.after, twins = joined(following(after, lines), numbers.new, lines, fresh)
-        self._points: dict[str, str] = {}
-        for t in [{i: i for i in (*lines, self._point)}, *twins]:
-            at = t.get(self._point) or self._at_end_of_copy(t)
-            for line, end in zip(lines, corner.ends, strict=True):
-                if at:
-                    self._points[f"{t[line]}.{end.split('.')[1]}"] = at
-
-    def _at_end_of_copy(self, twin: dict[str, str]) -> str:
-        line, _, end = self._point.partition(".")
-        return f"{twin[line]}.{end}" if end else ""
-
-    def _ends_of_copies_tied(self) -> bool:
-        """Whether something hangs on a copy of the corner."""
-        ends = {
-            f"{copy}.{end.split('.')[1]}"
-            for end in self.corner.ends
-            for copy in copies_of(self.before, end.split(".")[0])
-        }
-        return any(ends & set(t.refs) for t in ties_of(self.before))
-
-    def sketch_with(self, constraints: list[Constraint], dimensions: list[Dimension]) -> Sketch:
-        """The sketch with its corner blunt, and these ties."""
-        patterns = [p.model_copy(update={"about": self._new(p.about)}) if p.about else p for p in self.after.patterns]
-        return self.after.model_copy(
-            update={
-                "entities": [*self.after.entities, *self.entities],
-                "constraints": [*constraints, *self.taken()],
-                "dimensions": dimensions,
-                "patterns": patterns,
-                "used": self.numbers.top,
-            }
-        )
-
-    def _new_point(self) -> str:
-        self._point = self.numbers.new("p")
-        for end in self.corner.ends:
-            refs = [self._point, end.split(".")[0]]
-            self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
-        return self._point
-
-    def point(self) -> str:
-        """The sharp corner as a point on both lines, made when first asked for."""
-        if not self._point:
-            self.entities.append(Point(id=self._new_point(), at=self.corner.at, construction=True))
-        return self._point
-
-    def whole(self, line: str) -> str:
-        """A construction line as long as the line was with its corner, running the same way."""
-        if line in self.used_up:
-            return line
-        if line not in self._whole:
-            far = next(f for f in self.corner.far if f.split(".")[0] == line)
-            ident = self.numbers.new("l")
-            self._whole[line] = ident
-            start = next(at for e in self.before.entities for r, at in points_of(e).items() if r == far)
-            onward = far.endswith(".p")
-            p, q = (start, self.corner.at) if onward else (self.corner.at, start)
-            self.entities.append(Line(id=ident, p=p, q=q, construction=True))
-            for refs in (
-                [f"{ident}.{'p' if onward else 'q'}", far],
-                [f"{ident}.{'q' if onward else 'p'}", self.point()],
-            ):
-                self._fresh.append(Constraint(id=self.numbers.new("k"), kind="coincident", refs=refs))
-        return self._whole[line]
-
-    def taken(self) -> list[Constraint]:
-        """Ties made since ``constraints`` was asked for."""
-        fresh, self._told = self._fresh[self._told :], len(self._fresh)
-        return fresh
-
-    def constraints(self) -> list[Constraint]:
-        found: list[Constraint] = []
-        lines = {e.split(".")[0] for e in self.corner.ends}
-        for c in self.before.constraints:
-            if c.kind == "coincident" and set(c.refs) == set(self.corner.ends):
-                found += self._joint(c)
-                continue
-            if c.kind in ("equal", "midpoint", "symmetric"):
-                refs = [self.whole(r) if r in lines and not self._is_axis(c, r) else self._new(r) for r in c.refs]
-            else:
-                refs = [self._new(r) for r in c.refs]
-            told = any(f.kind == c.kind and set(f.refs) == set(refs) for f in found)
-            if len(set(refs)) == len(refs) and not told:
-                found.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
-        return found + self.taken()
-
-    def _joint(self, joint: Constraint) -> list[Constraint]:
-        """What becomes of the tie that joins the two lines."""
-        if len(self.used_up) == 2:
-            return [joint]
-        if not self.used_up:
-            return []
-        (other,) = {e.split(".")[0] for e in self.corner.ends} - set(self.used_up)
-        return [joint.model_copy(update={"refs": [self._point, other]})]
-
-    @staticmethod
-    def _is_axis(c: Constraint, ref: str) -> bool:
-        return c.kind == "symmetric" and ref == c.refs[2]
-
-    def dimensions(self) -> list[Dimension]:
-        found = []
-        lines = {e.split(".")[0] for e in self.corner.ends}
-        for d in self.before.dimensions:
-            refs = [self._new(r) for r in d.refs]
-            if d.kind == "distance" and len(refs) == 1 and refs[0] in lines and refs[0] not in self.used_up:
-                far = next(f for f in self.corner.far if f.split(".")[0] == refs[0])
-                refs = [far, self.point()]
-            found.append(d.model_copy(update={"refs": refs}) if refs != d.refs else d)
-        return found
-
-    def _new(self, ref: str) -> str:
-        if ref in self._points:
-            return self._points[ref]
-        return self.point() if ref in self.corner.ends else ref
 
 
 def rewrite(sketch: Sketch, values: Values, ident: str, said: str) -> Edit:

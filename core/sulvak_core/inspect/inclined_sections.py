@@ -40,6 +40,7 @@ def inclined_section(
                     continue
                 made = compared(page, view, whole, drawn, place, tolerance)
                 made.side, made.inclined = None, turn
+                made.model = [p for p in made.model if p.kind == "seen"]  # a section is drawn without what it hides
                 score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
                 if best is None or score > best[0] + 1e-6:
                     best = (score, made)

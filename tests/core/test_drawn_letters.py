@@ -77,3 +77,18 @@ def test_single_signs_are_read_level_and_upwards(tmp_path: Path) -> None:
     picture.save(file)
     found = {t.text: t.turn for t in sheet_picture.read_picture_page(file.read_bytes(), (900, 500)).letterings}
     assert found == {"8": 0.0, "24": 0.0, "R6": 0.0, "110": 0.0, "4": 0.0, "5": -90.0}
+
+
+def test_a_page_full_of_short_strokes_is_given_up_in_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Thousands of marks are no letters; the page stays what it is."""
+    marks = [
+        Stroke("line", ((x, y), (x + dx, y + 6)), width=1.0)
+        for x in range(20, 1180, 8)
+        for y in range(20, 780, 16)
+        for dx in (0.0, 3.0)
+    ]
+    page = Page((1200, 800), [*marks, Stroke("line", ((1e12, 5.0), (1e12, 9.0)))])
+    assert letters_drawn(page)
+    monkeypatch.setattr(sheet_picture, "SECONDS", 0.0)
+    monkeypatch.setattr(sheet_picture, "_words", lambda _: [])
+    assert with_letters(page) is page

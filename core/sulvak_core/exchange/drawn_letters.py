@@ -35,7 +35,7 @@ def with_letters(page: Page) -> Page:
     """The page with what could be recognised as texts, and without the strokes that these were made of; as it is where
     nothing is recognised, or nothing can be here."""
     k = min(DOTS, LARGEST / max(page.size))
-    own = [s for s in page.strokes if _short(s)]
+    own = [s for s in page.strokes if _short(s) and _on_page(s, page.size)]
     try:
         read = read_grey(np.asarray(_picture(own, page.size, k)), page.size)
     except Refusal:
@@ -48,6 +48,11 @@ def with_letters(page: Page) -> Page:
 def _short(s: Stroke) -> bool:
     left, top, right, bottom = s.box()
     return max(right - left, bottom - top) <= LONG and not s.dash
+
+
+def _on_page(s: Stroke, size: XY) -> bool:
+    left, top, right, bottom = s.box()
+    return left >= 0 and top >= 0 and right <= size[0] and bottom <= size[1]
 
 
 def _picture(strokes: Sequence[Stroke], size: XY, k: float) -> Image.Image:

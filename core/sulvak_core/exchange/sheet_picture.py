@@ -13,6 +13,7 @@ import math
 import re
 import shutil
 import subprocess
+import time
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -28,13 +29,14 @@ from ..sheet.page import Lettering, Page
 
 Grey = NDArray[np.uint8]
 Ink = NDArray[np.bool_]
-SECONDS = 25.0  # that recognition may take
+SECONDS = 25.0  # that recognition may take; whatever was begun by then may take as long again
 LETTERS = 30  # pixels that letters are to be high at least: smaller ones are enlarged before they are recognised
 LARGEST = 40_000_000  # pixels looked at
 INK = 150  # grey below which there is ink
 EVERY = np.ones((3, 3), dtype=bool)  # pieces hang together across corners too
 TOGETHER = 60  # runs read in one go
 MISSING = "Reading pictures needs tesseract, which is not installed here; balloon its sizes by hand."
+SLOW = "Reading this picture takes too long; balloon its sizes by hand."
 SINGLE = 1.05  # of its height: a run narrower than that is one sign
 RINGS = "0OoQD"  # what a small circle by itself is taken for
 SURE = 30.0  # per cent that a single sign must be sure
@@ -115,7 +117,10 @@ def _read(grey: Grey, tall: int) -> Iterator[tuple[_Run, str]]:
     level = [r for r in _runs(letters, tall, False) if not (r.upright and any(u.holds(r) for u in upwards))]
     runs = [*level, *upwards]
     larger = math.ceil(LETTERS / tall)
+    until = time.monotonic() + SECONDS
     for start in range(0, len(runs), TOGETHER):
+        if time.monotonic() > until:
+            raise Refusal(SLOW)
         some = runs[start : start + TOGETHER]
         cuts = [_enlarged(_cut(alone, r), larger) for r in some]
         single = [c.shape[1] < SINGLE * c.shape[0] for c in cuts]
@@ -210,7 +215,7 @@ def _words(page: Grey) -> list[tuple[int, float, str, float]]:
     try:
         made = subprocess.run(command, input=out.getvalue(), capture_output=True, timeout=SECONDS, check=True)
     except subprocess.TimeoutExpired:
-        raise Refusal("Reading this picture takes too long; balloon its sizes by hand.") from None
+        raise Refusal(SLOW) from None
     except (OSError, subprocess.CalledProcessError):
         raise Refusal("This picture could not be read; balloon its sizes by hand.") from None
     table = csv.DictReader(io.StringIO(made.stdout.decode(errors="replace")), delimiter="\t", quoting=csv.QUOTE_NONE)

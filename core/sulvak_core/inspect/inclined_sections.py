@@ -81,7 +81,7 @@ def _place(view: SheetView, drawn_from: Lines, mm: float | None) -> Place | None
     """Where lines lie so that they are as wide and as high as a view; None where they are not."""
     left, top, right, bottom = view.box
     a, b, c, d = around((*drawn_from.seen, *drawn_from.smooth))
-    if c - a <= 0 or d - b <= 0:
+    if min(c - a, d - b, right - left, bottom - top) <= 0:
         return None
     own = mm or math.sqrt((c - a) * (d - b) / ((right - left) * (bottom - top)))
     play = ALIKE * max(c - a, d - b) + 0.05

@@ -58,7 +58,7 @@ LOOK_FOR = """async ([x, y, words]) => {
   return [];
 }"""
 GO = "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')) }"
-PATIENCE = 45_000  # ms; the machine may be busy with something else
+PATIENCE = 90_000  # ms; the machine may be busy with something else
 expect.set_options(timeout=PATIENCE)
 
 

@@ -148,7 +148,7 @@ def test_a_preview_of_a_long_route_still_fits_a_notice(service: Service, wren: C
         extent = {"kind": "through_all"}
         cut = {"kind": "extrude", "operation": "cut", "sketch": f"s{2 * i + 3}", "extent": extent}
         part.do(do="add_step", step={**cut, "id": f"s{2 * i + 4}"})
-    part.built(60)
+    part.built()
     command = {"do": "add_step", "step": {"kind": "shell", "id": "s99", "faces": [], "thickness": "1"}}
     with psycopg.connect(service.database, autocommit=True) as listening:
         listening.execute("LISTEN sulvak_events")

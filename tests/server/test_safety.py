@@ -212,7 +212,7 @@ def test_killing_kernel_processes_and_the_worker_loses_nothing(service: Service,
     service.kill("worker")
     part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "21"}})
     service.start_worker()
-    assert part.built(60)["mass"]["volume"] == pytest.approx(25200)
+    assert part.built()["mass"]["volume"] == pytest.approx(25200)
     assert len(wren.get(f"{part.path}/history")[1]) == part.now["version"]
 
 

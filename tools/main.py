@@ -177,7 +177,7 @@ def schemas_command(a: argparse.Namespace) -> None:
     env = processes.environment()
     setup.run(PYTHON, "-m", "tools.schemas", env={**env, "PYTHONPATH": f"{env['PYTHONPATH']}:{ROOT}"})
     setup.run("npm", "run", "types", cwd=WEB)
-    say("Written: docs/api.json, docs/part-file.schema.json, web/src/api/schema.gen.ts")
+    say("Written: docs/api.json, commands.json, part-file.schema.json, web/src/api/schema.gen.ts, commands.gen.ts")
 
 
 def test_command(a: argparse.Namespace) -> int:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import re
 import sys
+from typing import Any
 
 from .places import ROOT
 
@@ -19,8 +21,21 @@ def texts() -> dict[str, str]:
     made = api.get_openapi_schema()
     return {
         "docs/api.json": json.dumps(made, indent=1, sort_keys=True, ensure_ascii=False) + "\n",
+        "docs/commands.json": json.dumps(_sent(made), indent=1, sort_keys=True, ensure_ascii=False) + "\n",
         "docs/part-file.schema.json": json.dumps(schema(), indent=1, sort_keys=True, ensure_ascii=False) + "\n",
     }
+
+
+def _sent(made: dict[str, Any]) -> dict[str, Any]:
+    """What is sent to change a part, by itself: in it fields with a default may be left out."""
+    every, found = made["components"]["schemas"], {}
+    wanted = ["CommandIn"]
+    while wanted:
+        name = wanted.pop()
+        if name not in found:
+            found[name] = every[name]
+            wanted += re.findall(r'"#/components/schemas/([^"]+)"', json.dumps(every[name]))
+    return {**{k: made[k] for k in ("openapi", "info")}, "paths": {}, "components": {"schemas": found}}
 
 
 def main() -> int:

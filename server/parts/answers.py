@@ -6,6 +6,7 @@ from uuid import UUID
 from ninja import Schema
 
 from sulvak_core.part.errors import Detail, Offers
+from sulvak_core.sketch.model import Dimension
 from sulvak_core.steps.registry import Document
 
 
@@ -64,7 +65,7 @@ class PartOut(Schema):
     document: Document
     sketches: dict[str, SketchOut]
     callouts: dict[str, CalloutOut]
-    lost: list[dict[str, Any]] = []  # sizes that went with the last command, as reference sizes
+    lost: list[Dimension] = []  # sizes that went with the last command, as reference sizes
     said: list[str] = []
 
 
@@ -87,7 +88,7 @@ class PartChangesOut(Schema):
     can_undo: bool
     can_redo: bool
     patch: list[dict[str, Any]]
-    lost: list[dict[str, Any]] = []
+    lost: list[Dimension] = []
     said: list[str] = []
 
 

@@ -30,7 +30,7 @@ const untouched = () => {
 
 test("a command that is carried out late", async () => {
   const before = board().part!;
-  const done = run({ do: "set_part" });
+  const done = run({ do: "set_part", changes: {} });
   await Promise.resolve();
   leave();
   answer({ ...before, version: 2 });
@@ -39,7 +39,7 @@ test("a command that is carried out late", async () => {
 });
 
 test("a command that is refused late", async () => {
-  const done = run({ do: "set_part" });
+  const done = run({ do: "set_part", changes: {} });
   await Promise.resolve();
   leave();
   answer({ sentence: "This cannot be done." });

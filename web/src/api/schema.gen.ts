@@ -5038,9 +5038,7 @@ export interface components {
              * Lost
              * @default []
              */
-            lost: {
-                [key: string]: unknown;
-            }[];
+            lost: components["schemas"]["Dimension"][];
             /** Patch */
             patch: {
                 [key: string]: unknown;
@@ -5088,9 +5086,7 @@ export interface components {
              * Lost
              * @default []
              */
-            lost: {
-                [key: string]: unknown;
-            }[];
+            lost: components["schemas"]["Dimension"][];
             redoes: components["schemas"]["HistoryOut"] | null;
             /** Role */
             role: string | null;

@@ -1,4 +1,5 @@
 /** Short names for the generated types; the schema comes from the core's models. */
+import type { components as sent } from "./commands.gen";
 import type { components } from "./schema.gen";
 
 type S = components["schemas"];
@@ -33,7 +34,10 @@ export type Verdict = S["VerdictOut"];
 export type Motion = S["MotionOut"];
 export type Advice = S["AdviceOut"];
 export type Place = S["PlaceOut"];
-export type Command = S["CommandIn"]["command"];
+/** What is sent to change a part; fields with a default may be left out. */
+export type Command = sent["schemas"]["CommandIn"]["command"];
+/** One that may be carried out together with others. */
+export type SingleCommand = Exclude<Command, { do: "together" }>;
 
 export type XY = [number, number];
 export type XYZ = [number, number, number];

@@ -60,7 +60,7 @@ export const run = (command: CommandDraft, quiet = false): Promise<boolean> =>
 export function changing(
   ask: (part: Part) => Promise<Part | PartChanges>,
   quiet = false,
-  command: CommandDraft = { do: "set_part" },
+  command?: CommandDraft,
 ): Promise<boolean> {
   return inTurn(async () => {
     const part = board().part;
@@ -78,7 +78,8 @@ export function changing(
             label: lost.length > 1 ? "Keep the sizes for reference" : "Keep the size for reference",
             act: () => {
               const dimensions = lost.map((d, i) => ({ ...d, id: freshId("d", i) }));
-              run({ do: "sketch_add", step: command.step, dimensions }, true);
+              const step = command && "step" in command ? command.step : board().sketch;
+              if (typeof step === "string") run({ do: "sketch_add", step, dimensions }, true);
             },
           },
         ]);
@@ -98,7 +99,7 @@ function made(after: Part) {
   useBoard.setState((s) => ({ mine: new Set([...s.mine, after.version]) }));
 }
 
-function refused(error: unknown, command: CommandDraft) {
+function refused(error: unknown, command?: CommandDraft) {
   useBoard.setState({ dragged: null });
   if (!(error instanceof Refused)) throw error;
   if (error.status === 409) {
@@ -110,23 +111,23 @@ function refused(error: unknown, command: CommandDraft) {
   }
   const { detail } = error;
   const offers: Offer[] = [];
-  if (detail.offer === "reference") {
-    if (command.do === "sketch_add") {
-      const dims = (command.dimensions as Record<string, unknown>[]).map((d) => ({ ...d, driving: false }));
-      offers.push({ label: "Keep as reference", act: () => run({ ...command, dimensions: dims }) });
-    }
+  if (detail.offer === "reference" && command?.do === "sketch_add") {
+    const dimensions = command.dimensions?.map((d) => ({ ...d, driving: false }));
+    offers.push({ label: "Keep as reference", act: () => run({ ...command, dimensions }) });
   }
-  if (detail.offer === "bring")
+  if (detail.offer === "bring" && command?.do === "move_step")
     offers.push({ label: "Take its sketch along", act: () => run({ ...command, bring: true }) });
-  if (detail.offer === "with_dependents")
+  if (detail.offer === "with_dependents" && command)
     offers.push({ label: "Delete them too", act: () => run(withDependents(command)) });
   showMessage(error.sentence, "red", offers, detail.because ?? []);
 }
 
 const withDependents = (command: CommandDraft): CommandDraft =>
   command.do === "together"
-    ? { ...command, commands: (command.commands as CommandDraft[]).map(withDependents) }
-    : { ...command, with_dependents: true };
+    ? { ...command, commands: command.commands.map((one) => withDependents(one) as typeof one) }
+    : command.do === "delete_step"
+      ? { ...command, with_dependents: true }
+      : command;
 
 type Made = NonNullable<Part["undoes"]>;
 
@@ -161,7 +162,7 @@ export function travel(way: "undo" | "redo", sure = false): Promise<void> {
       useBoard.setState({ chosen: [], field: null });
       clearMessage();
     } catch (error) {
-      if (stillAt(part)) refused(error, { do: "set_part" });
+      if (stillAt(part)) refused(error);
     } finally {
       if (stillAt(part)) useBoard.setState({ saving: board().saving - 1 });
     }

@@ -3,7 +3,7 @@
 import type { XYZ } from "../api/types";
 import { useView } from "../camera/EachView";
 import { sketchOnDatum } from "../sketch/newSketch";
-import { DATUMS, editable, useBoard } from "../state/store";
+import { DATUMS, type DatumName, editable, useBoard } from "../state/store";
 import { toScreen } from "../view/camera";
 
 /** Quarters that make a corner of a room: seen from the front, right and above, none hides another. */
@@ -34,8 +34,8 @@ export function DatumPlanes() {
             aria-label={`${name[0].toUpperCase()}${name.slice(1)} plane`}
             style={{ cursor: "pointer" }}
             onPointerDown={(e) => e.stopPropagation()}
-            onClick={() => editable() && sketchOnDatum(name)}
-            onKeyDown={(e) => e.key === "Enter" && editable() && sketchOnDatum(name)}
+            onClick={() => editable() && sketchOnDatum(name as DatumName)}
+            onKeyDown={(e) => e.key === "Enter" && editable() && sketchOnDatum(name as DatumName)}
           >
             <polygon
               points={at.map((p) => p.join()).join(" ")}

@@ -1,7 +1,7 @@
 /** Several steps of the route taken at once: what can be done with all of them. */
 import { useState } from "react";
 import { run } from "../document/commands";
-import { board, type CommandDraft, editable, numberOf, steps, useBoard } from "../state/store";
+import { board, editable, numberOf, steps, useBoard } from "../state/store";
 
 /** Take another step of the route too: all from the open one on to it (``onto``), or just that one. */
 export function chooseAlso(id: string, onto: boolean) {
@@ -17,7 +17,7 @@ export function chooseAlso(id: string, onto: boolean) {
 
 /** Take out several steps, the last first. */
 export function deleteSteps(ids: string[]) {
-  const commands: CommandDraft[] = [...ids].reverse().map((step) => ({ do: "delete_step", step }));
+  const commands = [...ids].reverse().map((step) => ({ do: "delete_step" as const, step }));
   run({ do: "together", commands }).then((ok) => ok && useBoard.setState({ also: [], openStep: null }));
 }
 

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { get } from "../api/client";
 import type { components } from "../api/schema.gen";
 import { run } from "../document/commands";
-import { editable, useBoard } from "../state/store";
+import { type CommandDraft, editable, useBoard } from "../state/store";
 
 type Value = components["schemas"]["ValueOut"];
 type Answer = components["schemas"]["ValuesOut"];
@@ -57,10 +57,12 @@ export function Values() {
   );
 }
 
+type ValueKind = NonNullable<Extract<CommandDraft, { do: "set_value" }>["kind"]>;
+
 function NewValue({ free }: { free: string }) {
   const [name, setName] = useState("");
   const [expr, setExpr] = useState("");
-  const [kind, setKind] = useState("length");
+  const [kind, setKind] = useState<ValueKind>("length");
   return (
     <form
       className="grid grid-cols-[1fr_1fr_84px_auto] items-end gap-1.5"
@@ -90,7 +92,7 @@ function NewValue({ free }: { free: string }) {
         className="field"
         aria-label="Kind of the new value"
         value={kind}
-        onChange={(e) => setKind(e.target.value)}
+        onChange={(e) => setKind(e.target.value as ValueKind)}
       >
         <option value="length">length</option>
         <option value="angle">angle</option>

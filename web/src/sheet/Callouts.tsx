@@ -7,7 +7,7 @@ import { Balloon } from "../ui/ui";
 import { useEscape } from "../ui/useEscape";
 import { CalloutRow } from "./CalloutRow";
 import { useSpokenOf } from "./lit";
-import { numberBy } from "./numberBy";
+import { type NumberedBy, numberBy } from "./numberBy";
 import { openReading } from "./readSheet";
 import { SeveralCallouts } from "./SeveralCallouts";
 import { balloon, workOut } from "./sheetActions";
@@ -148,7 +148,7 @@ function Order({ count }: { count: number }) {
       aria-label="Number the balloons anew"
       className="bg-transparent"
       value=""
-      onChange={(e) => e.target.value && numberBy(e.target.value)}
+      onChange={(e) => e.target.value && numberBy(e.target.value as NumberedBy)}
     >
       <option value="">number …</option>
       <option value="views">view by view</option>

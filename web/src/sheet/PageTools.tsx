@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { XY } from "../api/types";
 import { run } from "../document/commands";
-import { board, editable, useBoard } from "../state/store";
+import { board, type CommandDraft, editable, useBoard } from "../state/store";
 import { resize } from "./sheetActions";
 import { chooseView } from "./takeOutline";
 
@@ -44,7 +44,7 @@ export function PageTools({
           <button
             type="button"
             className="underline"
-            onClick={() => run({ do: "set_page", page, turn: (turn + 90) % 360 })}
+            onClick={() => run({ do: "set_page", page, turn: ((turn + 90) % 360) as Turn })}
           >
             turn
           </button>
@@ -144,10 +144,12 @@ function OutlineWith() {
   );
 }
 
+type Turn = NonNullable<Extract<CommandDraft, { do: "set_page" }>["turn"]>;
+
 export function KnownLength({ page, ends, onDone }: { page: number; ends: XY[]; onDone: () => void }) {
   const [text, setText] = useState("");
   async function keep() {
-    if (await run({ do: "set_page", page, known: { ends, length: text } })) onDone();
+    if (await run({ do: "set_page", page, known: { ends: [ends[0], ends[1]], length: text } })) onDone();
   }
   return (
     <div className="flex items-center gap-2 border-t border-hair bg-redwash px-3.5 py-1.5 text-red">

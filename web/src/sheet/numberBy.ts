@@ -3,18 +3,22 @@ import { post } from "../api/client";
 import type { Part, PartChanges } from "../api/types";
 import { changing, run } from "../document/commands";
 import { seen } from "../document/partAnswers";
-import { board } from "../state/store";
+import { board, type CommandDraft } from "../state/store";
 import { pagesOf } from "./pages";
 import { viewsOn } from "./viewsOnPage";
 
+export type NumberedBy = Extract<CommandDraft, { do: "number_callouts" }>["by"];
+
 interface ViewOnPage {
   page: number;
-  box: number[];
+  box: [number, number, number, number];
 }
 
 /** Left, top, right and bottom of a box between two corners, on the page. */
-const upright = ([a, b, c, d]: number[]) =>
-  [Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)].map((v) => Math.min(1, Math.max(0, v)));
+const upright = ([a, b, c, d]: number[]): ViewOnPage["box"] => {
+  const within = (v: number) => Math.min(1, Math.max(0, v));
+  return [within(Math.min(a, c)), within(Math.min(b, d)), within(Math.max(a, c)), within(Math.max(b, d))];
+};
 
 /** Where the views stand on the pages that have balloons: those placed by hand, and those that are recognised. */
 async function views(): Promise<ViewOnPage[]> {
@@ -29,10 +33,10 @@ async function views(): Promise<ViewOnPage[]> {
   return found;
 }
 
-export function numberBy(by: string): Promise<boolean> {
+export function numberBy(by: NumberedBy): Promise<boolean> {
   if (by !== "views") return run({ do: "number_callouts", by });
   return changing(async (part) => {
-    const command = { do: "number_callouts", by, views: await views() };
+    const command: CommandDraft = { do: "number_callouts", by, views: await views() };
     return post<Part | PartChanges>(`/api/parts/${part.id}/commands`, { ...seen(part), command });
   });
 }

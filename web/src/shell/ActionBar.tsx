@@ -71,7 +71,7 @@ export function ActionBar() {
       <div role="toolbar" aria-label="Deck" className="border border-hair bg-panel">
         <Row label={selectionWords()} actions={answering} empty={emptyWords()}>
           {planes &&
-            ["front", "top", "right"].map((p) => (
+            (["front", "top", "right"] as const).map((p) => (
               <button
                 key={p}
                 type="button"

@@ -40,7 +40,7 @@ async function linkTo(d: Dimension) {
     name = (await get<{ free: string }>(`/api/parts/${part.id}/values`)).free;
     const named = {
       do: "sketch_dimension",
-      step: board().sketch,
+      step: board().sketch!,
       dimension: d.id,
       changes: { name },
     } as const;
@@ -81,7 +81,7 @@ function put(down: React.PointerEvent, id: string, at: XY, m: Affine) {
     window.removeEventListener("pointerup", drop);
     const { putting, sketch } = board();
     if (putting?.id === id)
-      await run({ do: "sketch_dimension", step: sketch, dimension: id, changes: { at: putting.at } }, true);
+      await run({ do: "sketch_dimension", step: sketch!, dimension: id, changes: { at: putting.at } }, true);
     useBoard.setState({ putting: null });
   };
   window.addEventListener("pointermove", move);

@@ -60,7 +60,7 @@ function askCount(which: "count" | "second") {
       nameless: true,
       make: (expr) => ({
         do: "sketch_repattern",
-        step: board().sketch,
+        step: board().sketch!,
         pattern: p.id,
         changes: { [which]: expr },
       }),
@@ -131,8 +131,8 @@ export const COPY_ACTIONS: Action[] = [
     run: () =>
       run({
         do: "sketch_repattern",
-        step: board().sketch,
-        pattern: patternHere()?.id,
+        step: board().sketch!,
+        pattern: patternHere()!.id,
         changes: { left_out: [] },
       }),
   },
@@ -143,7 +143,7 @@ export const COPY_ACTIONS: Action[] = [
     group: "edit",
     when: () => some() && !!patternHere(),
     run: () =>
-      run({ do: "sketch_repattern", step: board().sketch, pattern: patternHere()?.id, let_go: true }),
+      run({ do: "sketch_repattern", step: board().sketch!, pattern: patternHere()!.id, let_go: true }),
   },
   {
     id: "placement-loose",
@@ -151,6 +151,6 @@ export const COPY_ACTIONS: Action[] = [
     keys: "e f",
     group: "edit",
     when: () => some() && !patternHere() && !!placementHere(),
-    run: () => run({ do: "sketch_let_go", step: board().sketch, placement: placementHere()?.id }),
+    run: () => run({ do: "sketch_let_go", step: board().sketch!, placement: placementHere()!.id }),
   },
 ];

@@ -15,7 +15,7 @@ export function dragStart(ref: string) {
   const s = board();
   dragAnswered = true;
   dragNext = null;
-  s.live?.send({ kind: "drag_start", step: s.sketch, ref });
+  s.live?.send({ kind: "drag_start", step: s.sketch!, ref });
 }
 
 export function dragTo(at: XY) {
@@ -71,7 +71,7 @@ export async function dragEnd(ref: string, to: XY) {
   s.live?.send({ kind: "drag_end" });
   const before = new Set(sketchOf(sketchStep()).entities ?? []);
   const shown = (s.dragged ?? []).filter((e) => !before.has(e));
-  await run({ do: "sketch_drag", step: s.sketch, ref, to, shown }, true);
+  await run({ do: "sketch_drag", step: s.sketch!, ref, to, shown }, true);
 }
 
 /** The drag was taken away from the hand: nothing is stored, and all stands where it stood. */

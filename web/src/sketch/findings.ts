@@ -37,7 +37,7 @@ export function useCheck() {
 export async function mend(tolerance: number, found?: Finding[]) {
   const keys = found?.map((f) => f.key);
   useBoard.setState({ mending: null, shown: [] });
-  await run({ do: "sketch_mend", step: board().sketch, tolerance, ...(keys ? { keys } : {}) });
+  await run({ do: "sketch_mend", step: board().sketch!, tolerance, ...(keys ? { keys } : {}) });
 }
 
 /** Show what mending would do, without doing it. */

@@ -1,11 +1,22 @@
 /** New sketches: on a datum plane, on a plane a step made, on a flat face. */
 import { run } from "../document/commands";
-import { board, frameOf, freshStep, holding, showMessage, useBoard } from "../state/store";
+import {
+  board,
+  type CommandDraft,
+  type DatumName,
+  frameOf,
+  freshStep,
+  holding,
+  showMessage,
+  useBoard,
+} from "../state/store";
 import { openSketch } from "./openSketch";
 
-const addSketch = (on: Record<string, unknown>) => holding(makeSketch(on));
+type Plane = Extract<Extract<CommandDraft, { do: "add_step" }>["step"], { kind: "sketch" }>["on"];
 
-async function makeSketch(on: Record<string, unknown>) {
+const addSketch = (on: Plane) => holding(makeSketch(on));
+
+async function makeSketch(on: Plane) {
   const id = freshStep();
   useBoard.setState({ choosingPlane: false });
   if (!(await run({ do: "add_step", step: { kind: "sketch", id, on } }))) return;
@@ -34,7 +45,7 @@ async function placed(id: string): Promise<boolean> {
 
 export const sketchOnPlane = (step: string) => addSketch({ kind: "plane", step });
 
-export const sketchOnDatum = (plane: string) => addSketch({ kind: "datum", plane });
+export const sketchOnDatum = (plane: DatumName) => addSketch({ kind: "datum", plane });
 
 export function sketchOnFace() {
   const pick = board().picks[0];

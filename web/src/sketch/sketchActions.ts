@@ -139,7 +139,7 @@ const drawing = (
 function toggleConstruction() {
   const ids = board().chosen.filter((r) => entityOf(r));
   const on = !ids.every((r) => (entityOf(r) as Entity).construction);
-  run({ do: "sketch_construction", step: board().sketch, ids, on });
+  run({ do: "sketch_construction", step: board().sketch!, ids, on });
 }
 
 /** The corners that are chosen: ends where lines meet, or where two chosen lines meet. */
@@ -183,7 +183,7 @@ function atCorners(
 const roundCorners = () =>
   atCorners("corner radius", (corners, expr) => ({
     do: "sketch_fillet",
-    step: board().sketch,
+    step: board().sketch!,
     corners,
     radius: unprefixed(expr),
   }));
@@ -193,7 +193,7 @@ const chamferCorners = () =>
     "chamfer",
     (corners, expr) => ({
       do: "sketch_chamfer",
-      step: board().sketch,
+      step: board().sketch!,
       corners,
       ...bevel(expr),
     }),
@@ -227,7 +227,7 @@ function rewriteText() {
       at: text.c as XY,
       kind: "text",
       nameless: true,
-      make: (said) => ({ do: "sketch_text", step: board().sketch, entity: text.id, text: said }),
+      make: (said) => ({ do: "sketch_text", step: board().sketch!, entity: text.id, text: said }),
     },
   });
 }
@@ -237,7 +237,7 @@ function mirrorChosen() {
   const { chosen, sketch } = board();
   const about = chosen[chosen.length - 1];
   const ids = [...new Set(chosen.slice(0, -1).map((r) => r.split(".")[0]))];
-  run({ do: "sketch_mirror", step: sketch, ids, about }).then((done) => done && letGo(chosen));
+  run({ do: "sketch_mirror", step: sketch!, ids, about }).then((done) => done && letGo(chosen));
 }
 
 /** The lines, arcs and circles that are chosen, when nothing else is. */

@@ -1,7 +1,7 @@
 /** The value of a dimension that is being made or changed: how what is typed is read, and how it is kept. */
 import { run } from "../document/commands";
 import { typedAs, unprefixed } from "../geometry/typed";
-import { board, freshId, useBoard, type ValueField } from "../state/store";
+import { board, type CommandDraft, freshId, useBoard, type ValueField } from "../state/store";
 
 /** “grip = 12” names the size while it is typed. */
 export function spelled(field: ValueField): { named: string; value: string } {
@@ -26,15 +26,16 @@ export async function keepValue(name = ""): Promise<boolean> {
   const feeds =
     field.callout && field.text === part.callouts[field.callout]?.typed ? field.callout : undefined;
   const made = field.dimension ? null : field.make!(value, named || name);
-  const id = field.dimension ?? (made!.dimensions as { id: string }[] | undefined)?.[0].id ?? freshId("d");
-  const command = made ?? {
-    do: "sketch_dimension" as const,
-    step: sketch,
-    dimension: field.dimension,
+  const sized = made?.do === "sketch_add" ? made.dimensions?.[0].id : undefined;
+  const id = field.dimension ?? sized ?? freshId("d");
+  const command: CommandDraft = made ?? {
+    do: "sketch_dimension",
+    step: sketch!,
+    dimension: id,
     changes: changes(field),
   };
   if (!(await run(command))) return false;
   useBoard.setState({ field: null, chosen: [] });
-  if (feeds) await run({ do: "link_callout", callout: feeds, step: sketch, field: id });
+  if (feeds) await run({ do: "link_callout", callout: feeds, step: sketch!, field: id });
   return true;
 }

@@ -72,6 +72,8 @@ function resting(s: State): Resting {
 /** All of the board's state but what changes with a move of the pointer. */
 export const useResting = () => useBoard(useShallow(resting));
 
+export type DatumName = "front" | "top" | "right";
+
 export const DATUMS: Record<string, Frame> = {
   front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] },
   top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] },

@@ -1,7 +1,7 @@
 /** A step being worked on, with its live preview. */
 
 import type { LiveEvent } from "../api/live";
-import type { Step } from "../api/types";
+import type { SingleCommand, Step } from "../api/types";
 import { fit, setView, squareOn } from "../camera/viewControl";
 import { showBodies } from "../document/builds";
 import { run } from "../document/commands";
@@ -74,7 +74,7 @@ export function changeDraft(step: Step) {
   askPreview();
 }
 
-export function draftCommand(draft: Draft): CommandDraft {
+export function draftCommand(draft: Draft): SingleCommand {
   const { step, base } = draft;
   // only what was changed here: what others changed beside it stays
   return base
@@ -178,7 +178,7 @@ async function keepDraft(again: boolean, over: boolean): Promise<boolean> {
     return false;
   }
   const links = Object.entries(draft.feeds).map(([path, callout]) => ({
-    do: "link_callout",
+    do: "link_callout" as const,
     callout,
     step: draft.step.id,
     field: linkName(path),

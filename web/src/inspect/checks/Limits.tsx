@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { get, post, type Refused } from "../../api/client";
-import type { Checked, Part, ShopLimits, WorkspaceShop } from "../../api/types";
+import type { Checked, Command, Part, ShopLimits, WorkspaceShop } from "../../api/types";
 import { lengthSaid } from "../../ui/measures";
 
 type Name = Checked["check"];
@@ -111,10 +111,8 @@ export function Limits({
     setSaid("");
     setSent(changes);
     try {
-      const after = await post<Part>(`/api/parts/${part.id}/commands`, {
-        version: part.version,
-        command: { do: "set_part", changes: { shop: asked } },
-      });
+      const command: Command = { do: "set_part", changes: { shop: asked } };
+      const after = await post<Part>(`/api/parts/${part.id}/commands`, { version: part.version, command });
       onKept(after);
     } catch (error) {
       setSaid((error as Refused).sentence);

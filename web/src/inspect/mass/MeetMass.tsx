@@ -1,7 +1,7 @@
 /** A target met: the sizes that may change, within bounds; what was found, what it does to callouts, taken in one press. */
 import { useState } from "react";
 import { post, type Refused } from "../../api/client";
-import type { Driver, Met, Part } from "../../api/types";
+import type { Command, Driver, Met, Part, SingleCommand } from "../../api/types";
 import { GRAMS_PER, grams } from "../../ui/measures";
 import { readTyped, sizeSaid, typed, type Units } from "./massWords";
 
@@ -60,8 +60,8 @@ export function MeetMass({ part, sizes, units, onFound, onTaken }: Props) {
   async function take() {
     setBusy("taking");
     try {
-      const command =
-        met!.commands.length === 1 ? met!.commands[0] : { do: "together", commands: met!.commands };
+      const commands = met!.commands as SingleCommand[];
+      const command: Command = commands.length === 1 ? commands[0] : { do: "together", commands };
       await post(`/api/parts/${part.id}/commands`, { version: part.version, command });
       forget();
       onTaken();

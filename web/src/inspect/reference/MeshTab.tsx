@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { askAgain, get, post, type Refused, upload } from "../../api/client";
-import type { MeshCompared, MeshFitted, Part, ReferenceMesh, XYZ } from "../../api/types";
+import type { Command, MeshCompared, MeshFitted, Part, ReferenceMesh, XYZ } from "../../api/types";
 import { lengthSaid, volumeSaid } from "../../ui/measures";
 import { UndoRedo } from "../../ui/UndoRedo";
 import type { Shown } from "../checks/CheckTab";
@@ -94,7 +94,7 @@ export function MeshTab({ id, ready, onShown, onSpot }: Props) {
     }
     setBusy("");
   }
-  const command = (from: Part, data: Record<string, unknown>) =>
+  const command = (from: Part, data: Command) =>
     post<Part>(`/api/parts/${id}/commands`, { version: from.version, command: data });
   const bring = (chosen: File) =>
     change(

@@ -38,6 +38,8 @@ export const field = (key: string, label: string, text: string, now: number, uni
   unit,
 });
 
+type WithoutStep<C> = C extends { step: string } ? Omit<C, "step"> : never;
+
 /** What these tools share: things chosen beforehand, and one command at the end. */
 export abstract class CarryTool extends PointsTool {
   constructor(
@@ -62,8 +64,9 @@ export abstract class CarryTool extends PointsTool {
     return this.raw(key).trim() && Number.isFinite(n) ? n : otherwise;
   }
 
-  protected async finish(command: CommandDraft) {
-    if (await run({ ...command, step: board().sketch }, true)) useBoard.setState({ tool: null, chosen: [] });
+  protected async finish(command: WithoutStep<CommandDraft>) {
+    if (await run({ ...command, step: board().sketch! } as CommandDraft, true))
+      useBoard.setState({ tool: null, chosen: [] });
   }
 
   protected make() {

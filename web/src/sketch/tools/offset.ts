@@ -65,7 +65,7 @@ export class OffsetTool extends Tool {
     if (!near) return;
     const distance = this.text("distance") || String(Number((near[1] / perUnit()).toFixed(2)));
     const at = board().pointer ?? s.at;
-    run({ do: "sketch_offset", step: board().sketch, ids: this.ids, distance, at }).then((done) => {
+    run({ do: "sketch_offset", step: board().sketch!, ids: this.ids, distance, at }).then((done) => {
       if (done) useBoard.setState({ tool: null, chosen: [] });
       else redraw();
     });

@@ -156,8 +156,8 @@ export class PlaceTool extends CarryTool {
     run(
       {
         do: "sketch_placement",
-        step: board().sketch,
-        stencil: this.stencil()?.id,
+        step: board().sketch!,
+        stencil: this.stencil()!.id,
         at: s.at,
         turn,
         onto: onto ?? null,

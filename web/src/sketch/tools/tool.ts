@@ -12,6 +12,7 @@ import type { Ghost, ToolInHand, Typed } from "../../state/toolInHand";
 import { broughtIn } from "../partEdges";
 
 type Json = Record<string, unknown>;
+type Adding = Extract<CommandDraft, { do: "sketch_add" }>;
 
 /** Collects what one command adds, with ids. */
 export class Batch {
@@ -19,7 +20,7 @@ export class Batch {
   constraints: Json[] = [];
   dimensions: Json[] = [];
   inferred: string[] = [];
-  projections: Json[] = [];
+  projections: NonNullable<Adding["projections"]> = [];
   private links: { callout: string; field: string }[] = [];
   private feeds = [...(board().tool?.feeds ?? [])]; // of the values typed for what is made here
   private count: Record<string, number> = {};
@@ -113,17 +114,17 @@ export class Batch {
   }
 
   command(): CommandDraft {
-    const links = this.links.map((l) => ({ do: "link_callout", step: board().sketch, ...l }));
+    const links = this.links.map((l) => ({ do: "link_callout" as const, step: board().sketch!, ...l }));
     return links.length ? { do: "together", commands: [this.adding(), ...links] } : this.adding();
   }
 
-  private adding(): CommandDraft {
+  private adding(): Adding {
     return {
       do: "sketch_add",
-      step: board().sketch,
-      entities: this.entities,
-      constraints: this.constraints,
-      dimensions: this.dimensions,
+      step: board().sketch!,
+      entities: this.entities as Adding["entities"],
+      constraints: this.constraints as Adding["constraints"],
+      dimensions: this.dimensions as Adding["dimensions"],
       inferred: this.inferred,
       ...(this.projections.length ? { projections: this.projections } : {}),
     };

@@ -77,7 +77,7 @@ export class TrimTool extends Tool {
   swept() {
     const [first, ...then] = this.hit.map(({ entity, at }) => ({ entity, at }));
     this.interrupt();
-    if (first) run({ do: "sketch_trim", step: board().sketch, ...first, then });
+    if (first) run({ do: "sketch_trim", step: board().sketch!, ...first, then });
   }
 
   ghosts(): Ghost[] {
@@ -95,7 +95,7 @@ export class TrimTool extends Tool {
 
   click(_s: Snap) {
     const [e, at] = [this.target(), board().pointer];
-    if (e && at) run({ do: `sketch_${this.id}`, step: board().sketch, entity: e.id, at });
+    if (e && at) run({ do: `sketch_${this.id}`, step: board().sketch!, entity: e.id, at });
   }
 }
 

@@ -3,7 +3,7 @@
 import type { Live } from "../../api/live";
 import type { Build, Command, Part } from "../../api/types";
 
-export type CommandDraft = { do: Command["do"] } & Record<string, unknown>;
+export type CommandDraft = Command;
 
 export interface DocumentSlice {
   part: Part | null;

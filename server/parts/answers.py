@@ -189,7 +189,8 @@ class VerdictOut(Schema):
 
 
 class BuildOut(Schema):
-    """The newest finished build. ``ready`` says whether it is of the part's present version."""
+    """The newest finished build; ``version`` -1 where there is none yet. ``ready`` says whether it is of the part's
+    present version, and all of it is there."""
 
     version: int
     ready: bool

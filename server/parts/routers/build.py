@@ -27,7 +27,7 @@ def get_build(request: HttpRequest, part_id: UUID) -> dict[str, Any]:
     if not ready and not build_is_coming(part.pk):
         ask_for_build(part.pk)
     if record is None:
-        return {"version": 0, "ready": False}
+        return {"version": -1, "ready": False}  # a part as it began is version 0
     # what the workspace cannot be given (pictures of before it was told whose they are) is made anew, not offered
     kept = Artifact.objects.filter(key__in=record.bodies, workspace_id=part.workspace_id)
     heads = {a.key: a.head for a in kept.only("key", "head")}

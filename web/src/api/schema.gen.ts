@@ -1870,7 +1870,8 @@ export interface components {
         };
         /**
          * BuildOut
-         * @description The newest finished build. ``ready`` says whether it is of the part's present version.
+         * @description The newest finished build; ``version`` -1 where there is none yet. ``ready`` says whether it is of the part's
+         *     present version, and all of it is there.
          */
         BuildOut: {
             /**

@@ -17,16 +17,19 @@ export const aroundShowing = (work: () => Work | null) => whileShown.add(work);
 
 let waiting: ReturnType<typeof setTimeout> | undefined;
 
-/** The build comes over the live channel; asking again is only for when that is silent. */
+/** Whether the build of the part as it is now is there, and all of it: what is proven comes after the shape. */
+export const buildIsWhole = ({ part, build }: Pick<State, "part" | "build">) =>
+  !!build?.ready && build.version === part?.version;
+
+/** The build comes over the live channel; asking again is only for when that is silent, or was not yet listened to. */
 export function awaitBuild(pause = 2500) {
   clearTimeout(waiting);
-  waiting = setTimeout(async () => {
-    const { part, build } = board();
-    if (part && build?.version !== part.version) {
-      await loadBuild();
-      awaitBuild(pause * 1.5);
-    }
+  const mine = setTimeout(async () => {
+    if (!board().part || buildIsWhole(board())) return;
+    await loadBuild();
+    if (waiting === mine) awaitBuild(pause * 1.5);
   }, pause);
+  waiting = mine;
 }
 
 export async function loadBuild() {
@@ -126,4 +129,5 @@ export async function showBodies() {
 /** No build is waited for any more. */
 export function stopWaiting() {
   clearTimeout(waiting);
+  waiting = undefined;
 }

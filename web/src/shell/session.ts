@@ -5,7 +5,7 @@ import type { LiveEvent } from "../api/live";
 import { Live } from "../api/live";
 import type { Me, Part } from "../api/types";
 import { forgetViews } from "../camera/viewControl";
-import { awaitBuild, loadBuild, stopWaiting } from "../document/builds";
+import { awaitBuild, buildIsWhole, loadBuild, stopWaiting } from "../document/builds";
 import { applyPart } from "../document/commands";
 import { overtaken } from "../document/conflicts";
 import { forgetAdvice } from "../route/advice";
@@ -14,7 +14,11 @@ import { loadCatalogue } from "../state/catalogue";
 import { board, initial, showMessage, useBoard } from "../state/store";
 import { previewed } from "../steps/draft";
 
+let opening = 0; // counts; what comes of an opening that was left is dropped
+
 export async function openPart(id: string) {
+  opening += 1;
+  const mine = opening;
   forgetViews();
   forgetAdvice();
   useBoard.setState({ ...initial, view: board().view, scene: board().scene });
@@ -24,10 +28,12 @@ export async function openPart(id: string) {
       fetchJson<Me>("/api/me"),
       loadCatalogue(),
     ]);
+    if (opening !== mine) return;
     useBoard.setState({ part, live: new Live(id, heard), openedAt: part.version, me: me.name ?? "" });
     await loadBuild();
-    awaitBuild();
+    if (opening === mine) awaitBuild();
   } catch (error) {
+    if (opening !== mine) return;
     useBoard.setState({
       trouble:
         error instanceof Refused ? error.sentence : "This part could not be opened; load the page again.",
@@ -36,6 +42,7 @@ export async function openPart(id: string) {
 }
 
 export function closePart() {
+  opening += 1;
   stopWaiting();
   board().live?.close();
   useBoard.setState({ ...initial, view: board().view });
@@ -52,7 +59,7 @@ function heard(event: LiveEvent) {
   } else if (event.kind === "present") useBoard.setState({ people: event.people as string[] });
   else if (event.kind === "connected") {
     useBoard.setState({ connected: true });
-    if (s.build && s.build.version !== s.part?.version) loadBuild();
+    if (s.build && !buildIsWhole(s)) loadBuild();
   } else if (event.kind === "disconnected") useBoard.setState({ connected: false });
   else if (event.kind === "settled") refresh(true);
   else if (event.kind === "dragged") draggedTo(event);

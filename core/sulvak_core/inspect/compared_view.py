@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -19,6 +20,7 @@ from .runs import places, run_length, runs_apart
 Array = NDArray[np.float64]
 XY = tuple[float, float]
 
+ALIKE = 0.006  # of its size that a view's outline may differ from the part's and be of the same side
 FINE = 0.5  # of the tolerance: the step in which lines are looked at
 MOST = 1_500_000  # places looked at
 PIECES = 400  # told of each kind
@@ -105,6 +107,19 @@ def page_box(page: Page, c: Compared) -> Box:
     """The box of a view on the page, in points."""
     w, h = page.size
     return c.box[0] * w, c.box[1] * h, c.box[2] * w, c.box[3] * h
+
+
+def fitted(view: SheetView, box: tuple[float, float, float, float], mm: float | None) -> Place | None:
+    """How lines lie that are as wide and as high as a view, told by their box (left, low, right, high; mm) alone; None
+    where they are not. ``mm``: of them, a point; None where that is taken from their sizes."""
+    left, top, right, bottom = view.box
+    a, b, c, d = box
+    own = mm or math.sqrt((c - a) * max(d - b, 1e-9) / (max(right - left, 1e-9) * max(bottom - top, 1e-9)))
+    play = ALIKE * max(c - a, d - b) + 0.05
+    if own <= 0 or abs((right - left) * own - (c - a)) > play or abs((bottom - top) * own - (d - b)) > play:
+        return None
+    at = ((left + right) / 2 - (a + c) / 2 / own, (top + bottom) / 2 + (b + d) / 2 / own)
+    return Place("front", 0, own, at)
 
 
 def by_kind(view: SheetView) -> list[tuple[Literal["seen", "hidden"], list[Stroke]]]:

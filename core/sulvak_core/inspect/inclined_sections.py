@@ -11,10 +11,9 @@ from ..sheet.section_marks import inclined_traces
 from ..sheet.views import SheetView
 from ..solid.frame import cross, dot, plus, scaled
 from ..solid.outline import Line, Lines
-from .compared_view import Compared, Place, axes, compared, page_box
+from .compared_view import Compared, axes, compared, fitted, page_box
 from .model_lines import Model, around
 
-ALIKE = 0.006  # of its size that the view may differ from what the cut shows
 ENOUGH = 0.6  # of a view's lines that the cut explains, or it is not the one meant
 
 
@@ -35,7 +34,7 @@ def inclined_section(
             continue
         for ends in inclined_traces(page, letter, page_box(page, parent)):
             for turn, whole, drawn in _ways(page, parent, ends, model):
-                place = _place(view, drawn, mm)
+                place = fitted(view, around((*drawn.seen, *drawn.smooth)), mm)
                 if place is None:
                     continue
                 made = compared(page, view, whole, drawn, place, tolerance)
@@ -75,17 +74,3 @@ def _turned(drawn: Lines, angle: float) -> Lines:
         return [[(c * x - s * y, s * x + c * y) for x, y in run] for run in of]
 
     return Lines(runs(drawn.seen), runs(drawn.smooth), runs(drawn.hidden))
-
-
-def _place(view: SheetView, drawn_from: Lines, mm: float | None) -> Place | None:
-    """Where lines lie so that they are as wide and as high as a view; None where they are not."""
-    left, top, right, bottom = view.box
-    a, b, c, d = around((*drawn_from.seen, *drawn_from.smooth))
-    if min(c - a, d - b, right - left, bottom - top) <= 0:
-        return None
-    own = mm or math.sqrt((c - a) * (d - b) / ((right - left) * (bottom - top)))
-    play = ALIKE * max(c - a, d - b) + 0.05
-    if abs((right - left) * own - (c - a)) > play or abs((bottom - top) * own - (d - b)) > play:
-        return None
-    at = ((left + right) / 2 - (a + c) / 2 / own, (top + bottom) / 2 + (b + d) / 2 / own)
-    return Place("front", 0, own, at)

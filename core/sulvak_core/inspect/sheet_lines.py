@@ -22,7 +22,20 @@ from ..sheet.section_marks import details as marked_details
 from ..sheet.views import SheetView, run, views
 from ..solid.outline import Lines
 from ..solid.shapes import Shape
-from .compared_view import PIECES, Compared, Piece, Place, axes, by_kind, compared, page_box, share_run, shares
+from .compared_view import (
+    ALIKE,
+    PIECES,
+    Compared,
+    Piece,
+    Place,
+    axes,
+    by_kind,
+    compared,
+    fitted,
+    page_box,
+    share_run,
+    shares,
+)
 from .detail_lines import compare_detail, gathered
 from .inclined_sections import inclined_section
 from .model_lines import SIDES, Model, Seen, around
@@ -33,7 +46,6 @@ XY = tuple[float, float]
 XYZ = tuple[float, float, float]
 
 TOLERANCE = 0.1  # mm
-ALIKE = 0.006  # of its size that a view's outline may differ from the part's and be of the same side
 SHOWN = 0.25  # what it counts that the part's edges are drawn: a sheet leaves some out
 TRIED = 8  # sides a view is tried from together with the others
 APART = 0.04  # what it costs when views are not in projection: what they show counts for more
@@ -96,17 +108,13 @@ def compare_lines(
 
 def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> Compared | None:
     """A view as an isometric picture of the part (ISO 5456-3), whatever its scale; None where it is none."""
-    left, top, right, bottom = view.box
     best: tuple[float, Compared] | None = None
     for towards in PICTORIAL:
         drawn_from = model.pictorial(towards)
-        a, b, c, d = around((*drawn_from.seen, *drawn_from.smooth, *drawn_from.hidden))
-        mm = math.sqrt((c - a) * max(d - b, 1e-9) / (max(right - left, 1e-9) * max(bottom - top, 1e-9)))
-        play = ALIKE * max(c - a, d - b) + 0.05
-        if abs((right - left) * mm - (c - a)) > play or abs((bottom - top) * mm - (d - b)) > play:
+        place = fitted(view, around((*drawn_from.seen, *drawn_from.smooth, *drawn_from.hidden)), None)
+        if place is None:
             continue
-        at = ((left + right) / 2 - (a + c) / 2 / mm, (top + bottom) / 2 + (b + d) / 2 / mm)
-        made = compared(page, view, drawn_from, drawn_from, Place("front", 0, mm, at), tolerance)
+        made = compared(page, view, drawn_from, drawn_from, place, tolerance)
         made.side, made.name = None, "isometric"
         score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
         if best is None or score > best[0]:

@@ -15,6 +15,7 @@ from sulvak_core.part.threads import THREADS, thread
 from sulvak_core.rebuild.engine import build
 from sulvak_core.rebuild.state import Cache
 from sulvak_core.sketch.model import Sketch
+from sulvak_core.solid import blend
 from sulvak_core.solid.shapes import checked
 from sulvak_core.steps import walk
 from sulvak_core.steps.catalogue import catalogue
@@ -25,6 +26,7 @@ from .parts import Made, disc, plate
 from .sketches import P, line, rectangle
 from .test_steps import (
     TOP,
+    chamfered,
     drafted,
     drilled,
     extruded,
@@ -354,3 +356,22 @@ def test_a_groove_is_filled_round_by_half_its_width_and_more_is_refused() -> Non
     assert made.volume() == pytest.approx(sharp + (2 - math.pi / 2) * 64 * 64, rel=1e-12)
     (failed,) = rounded_end(radius="32.5").build().failed
     assert "the largest that does is about R32." in failed.said
+
+
+@pytest.mark.parametrize(
+    ("refused", "fits", "fails"),
+    [
+        (lambda: rounded_end(radius="40"), "R10", "R40"),
+        (lambda: chamfered(first="20"), "5", "20"),
+        (lambda: shelled([pick("s2/end")], thickness="24"), "6", "24"),
+        (lambda: drafted(groups=[{"faces": [{"by": "sides", "step": "s2"}], "angle": "60"}]), "15°", "60°"),
+    ],
+)
+def test_a_search_cut_short_says_what_it_knows_and_no_more(
+    monkeypatch: pytest.MonkeyPatch, refused: Callable[[], Made], fits: str, fails: str
+) -> None:
+    """Where time runs out, what fits is not called the largest."""
+    monkeypatch.setattr(blend, "PATIENCE", 0.0)
+    (failed,) = refused().build().failed
+    assert f"{fits} does, {fails} does not, and what lies between was not tried to the end." in failed.said
+    assert "largest" not in failed.said and "thickest" not in failed.said

@@ -23,7 +23,7 @@ from ..steps.choices import FacePlane, PlaneChoice
 from ..steps.kinds.draft import DraftStep
 from .resolve import Pointing
 from .state import State
-from .tooling import Done, StepFailure, change_told, counted, nth, with_solids, works
+from .tooling import Done, StepFailure, change_told, counted, nth, what_fits, with_solids, works
 
 LEVEL = 1e-6  # mm within which a face ends at its neutral plane
 EATEN = 0.05  # share of its area below which a face counts as used up just before a draft fails
@@ -129,19 +129,20 @@ def _too_steep(
     if any(_alongside(p) for p in picks):  # at no angle
         return StepFailure(error.sentence, cause=error.cause, pick="faces")
     most = max(picks, key=lambda p: abs(p.angle))
-    share = largest(lambda s: works(lambda: work(s)), 1.0)
-    if share is None:
+    found = largest(lambda s: works(lambda: work(s)), 1.0)
+    if found is None:
         rounds = [] if step.split else sorted({b.step for b in _blends_beside(solid, [p.face for p in picks])[1]})
         return _rounds_in_the_way(rounds, pointing, error) if rounds else StepFailure(error.sentence, cause=error.cause)
-    fitting = rounded_down(share * abs(most.angle))
-    gone = _used_up(solid, lambda: work(share), pointing)
-    if not gone and _why(lambda: work(min(1.0, share * BEYOND))) == MEETS:
+    fitting = rounded_down(found.fits * abs(most.angle))
+    gone = _used_up(solid, lambda: work(found.fits), pointing)
+    if not gone and _why(lambda: work(min(1.0, found.fits * BEYOND))) == MEETS:
         gone = "the drafted faces run into each other"
     said = f"At {abs(most.angle):g}° {gone}" if gone else f"{abs(most.angle):g}° is too much here"
     offers: Offers = {"largest": fitting, "quantity": "angle", "cause": error.cause}
     if len(step.groups) == 1:
         offers["field"] = "groups.0.angle"
-    return StepFailure(f"{said}; the largest angle that works is about {fitting:g}°.", **offers)
+    rest = what_fits("the largest angle that works", found, fitting, abs(most.angle), lambda angle: f"{angle:g}°")
+    return StepFailure(f"{said}; {rest}", **offers)
 
 
 def _alongside(pick: Pick) -> bool:

@@ -21,7 +21,7 @@ from ..steps.kinds.shell import ShellStep
 from . import grips
 from .resolve import Pointing
 from .state import State
-from .tooling import Done, StepFailure, change_told, counted, nth, with_solids, works
+from .tooling import Done, StepFailure, change_told, counted, nth, what_fits, with_solids, works
 
 HANDLES = 8  # radii of one step that can be taken hold of on the part; more would lie on one another
 
@@ -78,19 +78,27 @@ def _too_large(solid: Solid, picks: list[tuple[Shape, float]], step: str, error:
     def fits(share: float) -> bool:
         return works(lambda: _rounded(solid, [(e, r * share) for e, r in picks], step))
 
-    share = largest(fits, 1.0)
-    if share is None:
+    found = largest(fits, 1.0)
+    if found is None:
         return StepFailure(f"{error.sentence} No radius does: these edges meet in a way that cannot be rounded.")
     # three figures, rounded down, so that it does fit; the next may be what just fits
-    fitting = rounded_down(share * most)
+    fitting = rounded_down(found.fits * most)
     just = fitting + 10.0 ** (math.floor(math.log10(fitting)) - 2)
-    if just < most and fits(just / most):
+    if found.found and just < most and fits(just / most):
         fitting = just
     return StepFailure(
-        f"R{told(most, sign=False)} does not fit here; the largest that does is about R{told(fitting, sign=False)}.",
+        f"R{told(most, sign=False)} does not fit here; {what_fits('the largest that does', found, fitting, most, _r)}",
         largest=fitting,
         field="radius",
     )
+
+
+def _r(radius: float) -> str:
+    return f"R{told(radius, sign=False)}"
+
+
+def _bare(length: float) -> str:
+    return told(length, sign=False)
 
 
 def chamfer_edges(
@@ -122,13 +130,13 @@ def chamfer_edges(
         try:
             made[body] = work(1.0)
         except KernelError as error:
-            share = largest(lambda s, work=work: works(lambda: work(s)), 1.0)  # type: ignore[misc]
-            if share is None:
+            found = largest(lambda s, work=work: works(lambda: work(s)), 1.0)  # type: ignore[misc]
+            if found is None:
                 raise StepFailure(error.sentence) from None
-            fitting = rounded_down(share * first)
+            fitting = rounded_down(found.fits * first)
             raise StepFailure(
-                f"A chamfer of {told(first, sign=False)} does not fit here; the largest that does is about "
-                f"{told(fitting, sign=False)}.",
+                f"A chamfer of {_bare(first)} does not fit here; "
+                f"{what_fits('the largest that does', found, fitting, first, _bare)}",
                 largest=fitting,
                 field="first",
             ) from None
@@ -216,13 +224,13 @@ def shell_body(step: ShellStep, thickness: float, own: list[float], pointing: Po
     try:
         made = work(1.0)
     except KernelError as error:
-        share = largest(lambda s: works(lambda: work(s)), 1.0)
-        if share is None:
+        found = largest(lambda s: works(lambda: work(s)), 1.0)
+        if found is None:
             raise StepFailure(error.sentence) from None
-        fitting = rounded_down(share * thickness)
+        fitting = rounded_down(found.fits * thickness)
         raise StepFailure(
-            f"A wall of {told(thickness, sign=False)} does not fit in this body; the thickest that does is about "
-            f"{told(fitting, sign=False)}.",
+            f"A wall of {_bare(thickness)} does not fit in this body; "
+            f"{what_fits('the thickest that does', found, fitting, thickness, _bare)}",
             largest=fitting,
             field="thickness",
         ) from None

@@ -10,6 +10,7 @@ from typing_extensions import Unpack
 
 from ..part.errors import Offers
 from ..part.units import told
+from ..solid.blend import Fitting
 from ..solid.boolean import combine
 from ..solid.place import Placing
 from ..solid.shapes import KernelError, Solid
@@ -209,6 +210,14 @@ def change_told(before: State, after: State) -> str:
 def nth(field: str, k: int) -> str:
     """The name of a group's value, counted from the second on."""
     return f"{field}{k + 1}" if k else field
+
+
+def what_fits(best: str, of: Fitting, fitting: float, most: float, write: Callable[[float], str]) -> str:
+    """How a sentence ends that says what would fit instead of ``most``: the ``best`` that does, or where it was not
+    looked for to the end, between which sizes it lies."""
+    if of.found:
+        return f"{best} is about {write(fitting)}."
+    return f"{write(fitting)} does, {write(of.fails * most)} does not, and what lies between was not tried to the end."
 
 
 def works(work: Callable[[], object]) -> bool:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
@@ -25,7 +26,7 @@ from .measure import curve, neighbours, surface
 from .shapes import KernelError, Shape, ShapeMap, Solid, checked, faces, vertices
 
 CLOSE = 4e-3  # of a size: how near to the largest one that fits is near enough
-PATIENCE = 3.0  # seconds
+PATIENCE = 3.0  # seconds of tries; what is found until then is told as what it is
 
 
 @dataclass(frozen=True)
@@ -217,10 +218,19 @@ def only_tried() -> Iterator[None]:
         _only_tried.reset(token)
 
 
-def largest(fits: Callable[[float], bool], asked: float) -> float | None:
+class Fitting(NamedTuple):
+    """What was found of the sizes below one that does not fit."""
+
+    fits: float
+    fails: float  # the least one known not to fit
+    found: bool  # whether they lie so near each other that the first is as good as the largest
+
+
+def largest(fits: Callable[[float], bool], asked: float) -> Fitting | None:
     """The largest value below ``asked`` that works, to some thousandths; None if nothing down to a five-thousandth of
-    it does. First in quarters, since what is far too large takes the kernel longest; where a try takes long it is not
-    looked for to the end. Raises KernelError at once where nothing is to be looked for (``only_tried``)."""
+    it does. First in quarters, since what is far too large takes the kernel longest; where the tries together take
+    longer than ``PATIENCE`` it is not looked for to the end, which what comes back says. Raises KernelError at once
+    where nothing is to be looked for (``only_tried``)."""
     if _only_tried.get():
         raise KernelError("This size does not fit here.")
     until = time.monotonic() + PATIENCE
@@ -235,7 +245,7 @@ def largest(fits: Callable[[float], bool], asked: float) -> float | None:
             low = middle
         else:
             high = middle
-    return low
+    return Fitting(low, high, high - low <= CLOSE * low)
 
 
 def blend_radius(face: Shape) -> float | None:

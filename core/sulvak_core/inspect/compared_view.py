@@ -10,19 +10,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..part.document import Side
-from ..sheet.page import Box, Page, Stroke
-from ..sheet.views import SheetView, run
+from ..sheet.page import Box, Page
+from ..sheet.views import SheetView
 from ..solid.frame import cross, plus, scaled
 from ..solid.outline import Lines
 from .model_lines import SIDES, XYZ, CutStep, Seen
-from .runs import places, run_length, runs_apart
+from .runs import apart, pieces, run_length
+from .walks import Walks, by_kind
 
 Array = NDArray[np.float64]
 XY = tuple[float, float]
 
 ALIKE = 0.006  # of its size that a view's outline may differ from the part's and be of the same side
-FINE = 0.5  # of the tolerance: the step in which lines are looked at
-MOST = 1_500_000  # places looked at
 PIECES = 400  # told of each kind
 
 
@@ -122,11 +121,6 @@ def fitted(view: SheetView, box: tuple[float, float, float, float], mm: float | 
     return Place("front", 0, own, at)
 
 
-def by_kind(view: SheetView) -> list[tuple[Literal["seen", "hidden"], list[Stroke]]]:
-    """Outlines and hidden lines of a view."""
-    return [("seen", view.seen), ("hidden", view.hidden)]
-
-
 def shares(page: Page, view: SheetView) -> tuple[float, float, float, float]:
     """The box of a view in shares of the page."""
     w, h = page.size
@@ -139,12 +133,12 @@ def share_run(page: Page, points: Array) -> list[XY]:
     return [(round(float(x) / w, 6), round(float(y) / h, 6)) for x, y in points]
 
 
-def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Place, tolerance: float) -> Compared:
-    """``model``: the lines that explain what is drawn; ``asked``: those that the view is to show."""
+def compared(
+    page: Page, view: SheetView, model: Lines, asked: Lines, place: Place, tolerance: float, walks: Walks
+) -> Compared:
+    """``model``: the lines that explain what is drawn; ``asked``: those that the view is to show. What comes back has
+    lengths only, until ``walks`` makes it whole."""
     near = tolerance / place.mm  # points
-    seen, smooth, hidden = (
-        [place.to_page(np.array(r)) for r in runs] for runs in (model.seen, model.smooth, model.hidden)
-    )
     origin = share_run(page, np.array([place.at]))[0]
     made = Compared(
         shares(page, view),
@@ -155,32 +149,38 @@ def compared(page: Page, view: SheetView, model: Lines, asked: Lines, place: Pla
         cut=place.seen.coordinate(),
         cuts=place.seen.planes(),
     )
-    step = near * FINE
-    whole = sum(map(run_length, (*seen, *smooth, *hidden)))
-    step = max(step, whole / MOST)
-    edges = {"seen": places([*seen, *smooth], step), "hidden": places(hidden, step)}
-    either = places([*seen, *smooth, *hidden], step)
-    for kind, strokes in by_kind(view):
-        drawn = [run(stroke) for stroke in strokes]
+    edges = walks.model(model, tolerance)
+    step = edges.step / place.mm
+    sheet = walks.view(view, step)
+    off_part: dict[Literal["seen", "hidden"], list[Array]] = {}
+    for kind, _ in by_kind(view):
+        drawn = sheet[kind]
         # an outline is explained by an edge that is seen; a hidden line may lie before one too
-        apart = runs_apart(drawn, edges["seen"] if kind == "seen" else either, near, step)
-        for along, runs in zip(drawn, apart, strict=True):
-            length = run_length(along)
-            off = sum(map(run_length, runs))
-            made.drawn[kind] += length * place.mm
-            made.explained[kind] += (length - off) * place.mm
-            made.unexplained += [Piece(kind, share_run(page, r), run_length(r) * place.mm) for r in runs]
-    sheet = places([run(s) for s in (*view.seen, *view.hidden)], step)
-    shown = seen if asked is model else [place.to_page(np.array(r)) for r in asked.seen]
-    for edge, runs in zip(shown, runs_apart(shown, sheet, near, step), strict=True):
-        length = run_length(edge)
-        made.edges += length * place.mm
-        made.shown += (length - sum(map(run_length, runs))) * place.mm
-        made.missing += [Piece("seen", share_run(page, r), run_length(r) * place.mm) for r in runs]
-    for pieces in (made.unexplained, made.missing):
-        pieces.sort(key=lambda p: -p.length)
-        del pieces[PIECES:]
-    behind = hidden if place.cut is None else []  # a section is drawn without what it hides
-    for sort, lines_ in (("seen", seen), ("hidden", behind)):
-        made.model += [Piece(sort, share_run(page, r), run_length(r) * place.mm) for r in lines_]  # type: ignore[arg-type]
+        explaining = edges.edges if kind == "seen" else (*edges.edges, edges.hidden)
+        off = apart(place.to_part(drawn.at), explaining, tolerance, edges.step)
+        off_part[kind] = [r for runs in pieces(drawn, drawn.at, off, near) for r in runs]
+        length = float(drawn.lengths.sum())
+        made.drawn[kind] = length * place.mm
+        made.explained[kind] = (length - sum(map(run_length, off_part[kind]))) * place.mm
+    shown = walks.model(asked, tolerance).seen
+    at = place.to_page(shown.at)
+    off = apart(at, sheet.values(), near, step)
+    off_sheet = [r for runs in pieces(shown, at, off, near) for r in runs]
+    made.edges = float(shown.lengths.sum())
+    made.shown = made.edges - sum(map(run_length, off_sheet)) * place.mm
+
+    def told() -> None:
+        def told_of(kind: Literal["seen", "hidden"], runs: list[Array]) -> list[Piece]:
+            return [Piece(kind, share_run(page, r), run_length(r) * place.mm) for r in runs]
+
+        made.unexplained = [p for kind, runs in off_part.items() for p in told_of(kind, runs)]
+        made.missing = told_of("seen", off_sheet)
+        for found in (made.unexplained, made.missing):
+            found.sort(key=lambda p: -p.length)
+            del found[PIECES:]
+        behind = model.hidden if place.cut is None else []  # a section is drawn without what it hides
+        made.model = told_of("seen", [place.to_page(np.array(r)) for r in model.seen])
+        made.model += told_of("hidden", [place.to_page(np.array(r)) for r in behind])
+
+    walks.told_later(made, told)
     return made

@@ -71,12 +71,12 @@ def compare_detail(
         for at in _laid(view.box, shown, origin, large):
             place = Place(c.side, c.turn, mm, at, None if c.cut is None else c.cut * sign)
             drawn_from = model.lines(place.seen)
-            tried = compared(page, view, drawn_from, drawn_from, place, tolerance)
+            tried = compared(page, view, drawn_from, drawn_from, place, tolerance, model.walks)
             score = sum(tried.explained.values())
             if best is None or score > best[0] + 1e-9:
                 best = (score, tried)
         assert best is not None
-        made = best[1]
+        made = model.walks.whole(best[1])
         made.name, made.missing, made.edges, made.shown = (
             f"detail {mark.letter}",
             [],

@@ -37,13 +37,16 @@ def inclined_section(
                 place = fitted(view, around((*drawn.seen, *drawn.smooth)), mm)
                 if place is None:
                     continue
-                made = compared(page, view, whole, drawn, place, tolerance)
+                made = compared(page, view, whole, drawn, place, tolerance, model.walks)
                 made.side, made.inclined = None, turn
-                made.model = [p for p in made.model if p.kind == "seen"]  # a section is drawn without what it hides
                 score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
                 if best is None or score > best[0] + 1e-6:
                     best = (score, made)
-    return best[1] if best and best[0] > ENOUGH else None
+    if best is None or best[0] <= ENOUGH:
+        return None
+    made = model.walks.whole(best[1])
+    made.model = [p for p in made.model if p.kind == "seen"]  # a section is drawn without what it hides
+    return made
 
 
 def _ways(page: Page, parent: Compared, ends: tuple[XY, XY], model: Model) -> Iterator[tuple[float, Lines, Lines]]:

@@ -16,6 +16,7 @@ from ..solid.extent_to_face import block, half_space
 from ..solid.frame import cross, scaled
 from ..solid.outline import Line, Lines, lines
 from ..solid.shapes import KernelError, Shape, ShapeMap, Solid
+from .walks import Walks
 
 XYZ = tuple[float, float, float]
 
@@ -81,7 +82,10 @@ class Model:
 
     shapes: list[Shape]
     known: dict[Seen, Lines] = field(default_factory=dict)
+    walks: Walks = field(default_factory=Walks)
     _box: tuple[XYZ, XYZ] | None = None
+    _boxes: dict[Seen, tuple[float, float, float, float]] = field(default_factory=dict)
+    _asked: dict[Seen, Lines] = field(default_factory=dict)
     _pictorial: dict[XYZ, Lines] = field(default_factory=dict)
 
     def lines(self, seen: Seen) -> Lines:
@@ -100,8 +104,18 @@ class Model:
 
     def box(self, seen: Seen) -> tuple[float, float, float, float]:
         """Left, low, right and high of what is seen, mm; all nought where nothing is."""
-        drawn = self.lines(seen)
-        return around((*drawn.seen, *drawn.smooth, *drawn.hidden))
+        if seen not in self._boxes:
+            self._boxes[seen] = self._around(seen)
+        return self._boxes[seen]
+
+    def _around(self, seen: Seen) -> tuple[float, float, float, float]:
+        if seen.cut is not None or not self.shapes:
+            drawn = self.lines(seen)
+            return around((*drawn.seen, *drawn.smooth, *drawn.hidden))
+        towards, right = SIDES[seen.side]  # of the whole part without working out what is hidden
+        ends = np.array(self.extent()) @ np.array([right, cross(towards, right)]).T
+        (left, low), (right_, high) = ends.min(axis=0), ends.max(axis=0)
+        return float(left), float(low), float(right_), float(high)
 
     def extent(self) -> tuple[XYZ, XYZ]:
         """Opposite corners of the box around the part, mm."""
@@ -124,9 +138,14 @@ class Model:
 
     def asked(self, seen: Seen) -> Lines:
         """What a view is to show: all but the lines where a cut goes from one plane to the next (ISO 128-3)."""
-        drawn = self.lines(seen)
         if len(seen.steps) < 2:
-            return drawn
+            return self.lines(seen)
+        if seen not in self._asked:
+            self._asked[seen] = self._without_jogs(seen)
+        return self._asked[seen]
+
+    def _without_jogs(self, seen: Seen) -> Lines:
+        drawn = self.lines(seen)
         right = np.array(SIDES[seen.side][1])
         up = np.cross(SIDES[seen.side][0], right)
         jogs = [(abs(float(right @ s.along)) > 0.5, float((right + up) @ s.along) * s.end) for s in seen.steps[:-1]]

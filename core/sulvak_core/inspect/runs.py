@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -12,6 +14,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
+Marks = NDArray[np.bool_]
 SHORT = 4.0  # times the tolerance: a shorter piece is a corner's or a crossing's
 
 
@@ -20,9 +23,29 @@ def run_length(points: Array) -> float:
     return float(np.sqrt((d * d).sum(axis=1)).sum())
 
 
-def _stepped(runs: Sequence[Array], step: float) -> tuple[Array, NDArray[np.int64]]:
-    """Places along runs, each ``step`` or less from the next, both ends of every run among them (n × 2); and how many
-    of them each run has. All runs are walked at once, one behind the other, as if they were one."""
+@dataclass(frozen=True)
+class Walked:
+    """Runs looked at in small steps. ``at``: places along them, both ends of every run among them, one run behind the
+    other (n × 2); ``counts``: how many of these each run has; ``lengths`` of the runs; ``corners``: how many places
+    each run was given by."""
+
+    at: Array
+    counts: NDArray[np.int64]
+    lengths: Array
+    corners: NDArray[np.int64]
+
+    @cached_property
+    def tree(self) -> Any:
+        """The places, to be searched; None where there are none. A run of a single place is no line."""
+        lines = np.repeat(self.corners > 1, self.counts)
+        return cKDTree(self.at[lines], balanced_tree=False) if lines.any() else None
+
+
+def walked(runs: Sequence[Array], step: float) -> Walked:
+    """Runs in steps of ``step`` or less. All are walked at once, one behind the other, as if they were one."""
+    if not runs:
+        return Walked(np.zeros((0, 2)), np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.int64))
+    given = np.array([len(r) for r in runs])
     runs = [r if len(r) > 1 else np.repeat(r, 2, axis=0) for r in runs]
     corners = np.concatenate(runs)
     first = np.cumsum([0, *(len(r) for r in runs)])
@@ -39,32 +62,41 @@ def _stepped(runs: Sequence[Array], step: float) -> tuple[Array, NDArray[np.int6
         np.searchsorted(far, at, side="right") - 1, np.repeat(first[:-1], count), np.repeat(first[1:] - 2, count)
     )
     share = (at - far[after]) / np.where(length[after] > 0, length[after], 1.0)
-    return corners[after] + np.clip(share, 0.0, 1.0)[:, None] * (corners[after + 1] - corners[after]), count
+    places = corners[after] + np.clip(share, 0.0, 1.0)[:, None] * (corners[after + 1] - corners[after])
+    return Walked(places, count, end - begin, given)
 
 
-def places(runs: list[Array], step: float) -> Any:
-    """All places of runs, to be searched; None where there are none."""
-    long = [r for r in runs if len(r) > 1]
-    return cKDTree(_stepped(long, step)[0]) if long else None
-
-
-def runs_apart(runs: list[Array], tree: Any, near: float, step: float) -> list[list[Array]]:
-    """Of each run the pieces that lie farther from all of a tree's places than ``near``. Pieces too short to be more
-    than a corner's, and places where another line merely crosses, are counted to what is beside them."""
-    if not runs:
-        return []
-    at, counts = _stepped(runs, step)
-    each = np.split(at, np.cumsum(counts)[:-1])
-    if tree is None:
-        return [[a[[0, -1]] if len(r) == 2 else a] for r, a in zip(runs, each, strict=True)]
+def apart(at: Array, others: Iterable[Walked], near: float, step: float) -> Marks:
+    """Which places lie farther than ``near`` from all lines that were walked in steps of ``step``."""
     reach = math.hypot(near, step / 2)
-    off = tree.query(at, distance_upper_bound=reach)[0] > reach
-    return [
-        _pieces(a, o, near) if o.any() else [] for a, o in zip(each, np.split(off, np.cumsum(counts)[:-1]), strict=True)
-    ]
+    off = np.ones(len(at), bool)
+    for other in others:
+        if other.tree is not None and off.any():
+            off[off] = other.tree.query(at[off], distance_upper_bound=reach)[0] > reach
+    return off
 
 
-def _pieces(at: Array, off: NDArray[np.bool_], near: float) -> list[Array]:
+def pieces(runs: Walked, at: Array, off: Marks, near: float) -> list[list[Array]]:
+    """Of each run the pieces that are ``off``, by the places ``at`` which the walked ones lie in the end. Pieces too
+    short to be more than a corner's, and places where another line merely crosses, are counted to what is beside
+    them."""
+    found: list[list[Array]] = [[] for _ in runs.counts]
+    end = np.cumsum(runs.counts)
+    begin = end - runs.counts
+    if not len(end):
+        return found
+    any_off = np.logical_or.reduceat(off, begin)
+    all_off = np.logical_and.reduceat(off, begin)
+    for k in np.flatnonzero(any_off):
+        own = at[begin[k] : end[k]]
+        if all_off[k]:
+            found[k] = [own[[0, -1]] if runs.corners[k] == 2 else _thinned(own)]
+        else:
+            found[k] = _pieces(own, off[begin[k] : end[k]], near)
+    return found
+
+
+def _pieces(at: Array, off: Marks, near: float) -> list[Array]:
     spacing = run_length(at) / max(1, len(at) - 1)
     least = max(1, round(SHORT * near / max(spacing, 1e-12)))
     off = _smoothed(_smoothed(off, False, least), True, least)
@@ -72,7 +104,7 @@ def _pieces(at: Array, off: NDArray[np.bool_], near: float) -> list[Array]:
     return [_thinned(at[a:b]) for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1]
 
 
-def _smoothed(off: NDArray[np.bool_], value: bool, least: int) -> NDArray[np.bool_]:
+def _smoothed(off: Marks, value: bool, least: int) -> Marks:
     """Stretches of ``value`` shorter than ``least`` places between others turned over; at the ends they stay."""
     edges = np.flatnonzero(np.diff(off.astype(int))) + 1
     made = off.copy()

@@ -29,7 +29,6 @@ from .compared_view import (
     Piece,
     Place,
     axes,
-    by_kind,
     compared,
     fitted,
     page_box,
@@ -40,6 +39,7 @@ from .detail_lines import compare_detail, gathered
 from .inclined_sections import inclined_section
 from .model_lines import SIDES, Model, Seen, around
 from .section_lines import ROUND, covered, hull, likely_planes, mixed, planes_of_traces
+from .walks import by_kind
 
 Array = NDArray[np.float64]
 XY = tuple[float, float]
@@ -100,7 +100,7 @@ def compare_lines(
     for i, mark in details.items():
         parents = [(v, c) for v, c in zip(drawn_views, chosen, strict=True) if c is not None]
         chosen[i] = compare_detail(page, drawn_views[i], mark, parents, model, tolerance) if shapes else None
-    found = [c or _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
+    found = [model.walks.whole(c) if c else _unplaced(page, v, mm) for v, c in zip(drawn_views, chosen, strict=True)]
     drawn = sum(sum(v.drawn.values()) for v in found)
     explained = sum(sum(v.explained.values()) for v in found)
     return SheetLines(found, explained / drawn if drawn else 0.0)
@@ -114,7 +114,7 @@ def _pictorial(page: Page, view: SheetView, model: Model, tolerance: float) -> C
         place = fitted(view, around((*drawn_from.seen, *drawn_from.smooth, *drawn_from.hidden)), None)
         if place is None:
             continue
-        made = compared(page, view, drawn_from, drawn_from, place, tolerance)
+        made = compared(page, view, drawn_from, drawn_from, place, tolerance, model.walks)
         made.side, made.name = None, "isometric"
         score = sum(made.explained.values()) / (sum(made.drawn.values()) or 1.0)
         if best is None or score > best[0]:
@@ -212,12 +212,12 @@ def _tried(
     for place in _candidates(view, model, mm, [Seen(w.side) for w in ways] if partly else ways):
         if partly:
             found += [
-                _rated(compared(page, view, *_half(view, model, cut), cut, tolerance), place.turn, True)
+                _rated(compared(page, view, *_half(view, model, cut), cut, tolerance, model.walks), place.turn, True)
                 for cut in (replace(place, cut=w.cut) for w in ways if w.side == place.side)
             ]
             continue
         drawn_from, asked = model.lines(place.seen), model.asked(place.seen)
-        found.append(_rated(compared(page, view, drawn_from, asked, place, tolerance), place.turn, False))
+        found.append(_rated(compared(page, view, drawn_from, asked, place, tolerance, model.walks), place.turn, False))
     return sorted(found, key=lambda c: -c[0])
 
 

@@ -10,6 +10,7 @@ import shutil
 import subprocess
 import sys
 import venv
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from .places import PYTHON, ROOT, VENV, WEB, Trouble, say
@@ -92,7 +93,9 @@ def python(which: str) -> None:
     if _fresh(_stamp(VENV, "dev"), want) or (which == "run" and _fresh(_stamp(VENV, "run"), want)):
         return
     say("Installing Python packages …")
-    run(PYTHON, "-m", "pip", "install", "-q", "--require-hashes", "-r", f"requirements/{which}.txt")
+    # not compiled ahead: most of it is never loaded, and what is loaded is compiled then
+    pip = (PYTHON, "-m", "pip", "install", "-q", "--no-compile", "--require-hashes")
+    run(*pip, "-r", f"requirements/{which}.txt")
     _stamp(VENV, which).write_text(want)
 
 
@@ -128,8 +131,10 @@ def everything(tests: bool) -> None:
     if tests:
         wanted["chromium"] = CHROMIUM
     debian(wanted)
-    python("dev" if tests else "run")
-    node()
+    with ThreadPoolExecutor(2) as side_by_side:
+        both = side_by_side.submit(python, "dev" if tests else "run"), side_by_side.submit(node)
+    for one in both:
+        one.result()
 
 
 def version_of_code() -> str:

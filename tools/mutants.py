@@ -47,7 +47,19 @@ TURNED: dict[type[ast.AST], type[ast.AST]] = {
     ast.And: ast.Or,
     ast.Or: ast.And,
 }
-COPIED = ("core", "shop_inbox", "tests", "tools", "demo", "docs", "web/src", "web/tests", "server", "bench", "requirements")
+COPIED = (
+    "core",
+    "shop_inbox",
+    "tests",
+    "tools",
+    "demo",
+    "docs",
+    "web/src",
+    "web/tests",
+    "server",
+    "bench",
+    "requirements",
+)
 COPIED_FILES = ("pyproject.toml", "README.md", "sulvak")
 SECONDS = 900  # for the tests of one mistake; one that makes them hang is noticed
 

@@ -46,6 +46,14 @@ def workspace_for(user: Any, workspace_id: int, needed: str = "viewer") -> tuple
     return Workspace.objects.get(pk=workspace_id), role
 
 
+def part_role(user: Any, part_id: UUID, needed: str = "viewer") -> str:
+    """The user's role on a part, which itself is not read."""
+    workspace = PartRecord.objects.filter(pk=part_id).values_list("workspace_id", flat=True).first()
+    if workspace is None:
+        raise NotThere()
+    return _enough(role_in(user, workspace), needed)
+
+
 def part_for(user: Any, part_id: UUID, needed: str = "viewer") -> tuple[PartRecord, str]:
     """A part and the user's role on it."""
     part = PartRecord.objects.filter(pk=part_id).select_related("workspace").first()

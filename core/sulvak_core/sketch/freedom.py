@@ -76,7 +76,12 @@ def null_space(J: Floats) -> tuple[int, Floats]:
 
 def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = True) -> Freedom:
     """Freedom of a solved sketch; ``values`` as for solve()."""
-    system = Builder(sketch, values).build()
+    return freedom_of(Builder(sketch, values), with_motions)
+
+
+def freedom_of(builder: Builder, with_motions: bool = True) -> Freedom:
+    """The same of a sketch for which a builder is at hand; it is built with it."""
+    sketch, system = builder.sketch, builder.build()
     reduced = reduce(system)
     free = reduced.free
     moving = np.ones(free, dtype=bool)
@@ -102,9 +107,10 @@ def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = Tr
             columns.append(z)
     loose_var = np.append(moving, False)[reduced.column]
     loose = frozenset(e.id for e in sketch.entities if any(loose_var[i] for i in _variables(system, e)))
+    if not columns:
+        return Freedom(count, loose)
     teller = _Teller(sketch, system, reduced)
-    motions = [teller.motion(z) for z in columns]
-    return Freedom(count, loose, motions)
+    return Freedom(count, loose, [teller.motion(z) for z in columns])
 
 
 def _variables(system: System, entity) -> list[int]:  # type: ignore[no-untyped-def]

@@ -37,6 +37,8 @@ class Profile:
 
     def is_default(self, region: Region) -> bool:
         """Whether one of ``regions`` belongs to the default: an edge of the part may cut what was drawn up."""
+        if self.regions is self.drawn:
+            return region.depth % 2 == 0
         regions, boxes = self._covering
         return covering(regions, boxes, region.inside())
 

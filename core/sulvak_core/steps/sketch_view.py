@@ -11,7 +11,7 @@ from ..sketch import words
 from ..sketch.check import Check, check
 from ..sketch.curves import Piece
 from ..sketch.edit import Values
-from ..sketch.freedom import freedom
+from ..sketch.freedom import freedom, freedom_of
 from ..sketch.lettering import outlines
 from ..sketch.mend import mend
 from ..sketch.model import Text
@@ -31,8 +31,9 @@ def sketch_view(document: Document, step: SketchStep, worked: Values | None = No
     """
     sketch = step.sketch
     values = (worked or values_for(document)).all(sketch)
-    free = freedom(sketch, values, with_motions=False)
-    builder = Builder(sketch, {})
+    builder = Builder(sketch, values)
+    measures = {d.id: builder.measure(d) for d in sketch.dimensions}
+    free = freedom_of(builder, with_motions=False)
     found = profile(sketch)
     return {
         "freedom": free.count,
@@ -42,7 +43,7 @@ def sketch_view(document: Document, step: SketchStep, worked: Values | None = No
         "open_ends": found.open_ends,
         "area": sum(r.area for r in found.default()),
         "letters": {e.id: _letters(e) for e in sketch.entities if isinstance(e, Text)},
-        "measures": {d.id: builder.measure(d) for d in sketch.dimensions},
+        "measures": measures,
         "words": {
             **{c.id: words.constraint(c) for c in sketch.constraints},
             **{d.id: words.dimension(d, values.get(d.id), document.unit) for d in sketch.dimensions},

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from sulvak_core.steps.commands import Command
-from workspaces.access import part_for
+from workspaces.access import part_for, part_role
 
 from ..answers import PartChangesOut, PartOut, RefusedOut
 from ..service import Change, carry_out, step_back, step_forward
@@ -39,20 +39,20 @@ def get_part(request: HttpRequest, part_id: UUID) -> HttpResponse:
 
 @router.post("/parts/{part_id}/commands", response={200: PartOut | PartChangesOut, 422: RefusedOut})
 def command(request: HttpRequest, part_id: UUID, data: CommandIn) -> HttpResponse:
-    _, role = part_for(request.user, part_id, "editor")
+    role = part_role(request.user, part_id, "editor")
     raw = data.command.model_dump(mode="json", exclude_unset=True)
     return _told(data, role, carry_out(part_id, data.version, {"do": data.command.do, **raw}, request.user))
 
 
 @router.post("/parts/{part_id}/undo", response=PartOut | PartChangesOut)
 def undo(request: HttpRequest, part_id: UUID, data: SeenIn) -> HttpResponse:
-    _, role = part_for(request.user, part_id, "editor")
+    role = part_role(request.user, part_id, "editor")
     return _told(data, role, step_back(part_id, data.version, request.user))
 
 
 @router.post("/parts/{part_id}/redo", response=PartOut | PartChangesOut)
 def redo(request: HttpRequest, part_id: UUID, data: SeenIn) -> HttpResponse:
-    _, role = part_for(request.user, part_id, "editor")
+    role = part_role(request.user, part_id, "editor")
     return _told(data, role, step_forward(part_id, data.version, request.user))
 
 

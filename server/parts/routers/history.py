@@ -6,7 +6,7 @@ from uuid import UUID
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
-from workspaces.access import part_for
+from workspaces.access import part_for, part_role
 
 from ..answers import HistoryOut, PartOut
 from ..service import described, name_version, restore
@@ -46,5 +46,5 @@ class RestoreIn(Schema):
 @router.post("/parts/{part_id}/restore", response=PartOut)
 def go_back(request: HttpRequest, part_id: UUID, data: RestoreIn) -> HttpResponse:
     """Make the part as it was after version ``to``; ``version`` is the one the client saw."""
-    _, role = part_for(request.user, part_id, "editor")
+    role = part_role(request.user, part_id, "editor")
     return part_answer(restore(part_id, data.version, data.to, request.user), role)

@@ -7,6 +7,7 @@ from OCP.collections import List_TopoDS_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from .history import split_up
+from .joining import may_join
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
 
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
@@ -34,7 +35,9 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
         raise KernelError(f"The {doing} could not be worked out; move or resize it a little.", "boolean not done")
     tags: ShapeMap[Tags] = ShapeMap()
     known: ShapeMap[bool] = ShapeMap()
-    for solid in [*bodies, *tools]:
+    fresh: list[Shape] = []  # what may be one with a face of the first body
+    trimmed: list[Shape] = []  # of that body's what is still one face, with other edges
+    for k, solid in enumerate([*bodies, *tools]):
         for face in faces(solid.shape):
             known.put(face, True)
             mine = solid.face_tags(face)
@@ -43,10 +46,22 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
                 become = [face]
             for after in become:
                 tags.put(after, (tags.get(after) or frozenset()) | mine)
+            if k or len(become) > 1:
+                fresh += become
+            elif become and become[0] is not face:
+                trimmed += become
+    if bodies[0].joined and not may_join(worker.Shape(), fresh, trimmed):
+        return _joined([checked(s, doing, known) for s in split_up(worker.Shape(), tags)])
     try:
-        return [checked(s, doing, known) for s in _merged(worker.Shape(), tags)]
+        return _joined([checked(s, doing, known) for s in _merged(worker.Shape(), tags)])
     except KernelError:  # joining faces can go wrong where their seams lie apart: then they stay several
         return [checked(s, doing, known) for s in split_up(worker.Shape(), tags)]
+
+
+def _joined(made: list[Solid]) -> list[Solid]:
+    for solid in made:
+        solid.joined = True
+    return made
 
 
 def _merged(shape: Shape, tags: ShapeMap[Tags]) -> list[Solid]:

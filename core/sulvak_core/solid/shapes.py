@@ -149,6 +149,7 @@ class Solid:
     tags: ShapeMap[Tags]
     _volume: float | None = None
     _sides: list[tuple[Shape, list[int]]] | None = field(default=None, compare=False, repr=False)  # see ``neighbours``
+    joined: bool = field(default=False, compare=False, repr=False)  # no two faces are known to fall into one
 
     def volume(self) -> float:
         """Volume in mm³, measured once."""

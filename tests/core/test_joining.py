@@ -1,0 +1,100 @@
+"""Faces that fall into one: told where they may be, and left alone where nothing can be joined."""
+
+from __future__ import annotations
+
+from unittest import mock
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from sulvak_core.solid import boolean
+from sulvak_core.solid.boolean import combine
+from sulvak_core.solid.extent_to_face import block
+from sulvak_core.solid.measure import face_area
+from sulvak_core.solid.shapes import KernelError, ShapeMap, Solid, edges, faces
+from tests.examples import examples
+
+Corner = tuple[float, float, float]
+few = st.integers(0, 4).map(float)  # so few that sides often lie in one plane
+
+
+@st.composite
+def tools(draw: st.DrawFn) -> tuple[str, Solid]:
+    name = draw(st.sampled_from(["union", "subtract", "subtract", "intersect"]))
+    low = (draw(few), draw(few), draw(few))
+    size = (draw(few) + 1, draw(few) + 1, draw(few) + 1)
+    if draw(st.booleans()):
+        solid = block(low, (low[0] + size[0], low[1] + size[1], low[2] + size[2]))
+    else:
+        way = draw(st.sampled_from([(1, 0, 0), (0, 1, 0), (0, 0, 1)]))
+        axis = gp_Ax2(gp_Pnt(*low), gp_Dir(*way))
+        solid = Solid(BRepPrimAPI_MakeCylinder(axis, draw(st.sampled_from([0.5, 1.0])), size[2]).Solid(), ShapeMap())
+    return name, solid
+
+
+def told(made: list[Solid]) -> list[tuple[int, int, list[tuple[float, list[str]]]]]:
+    """How many faces and edges each solid has, and every face's area and origins."""
+    return sorted(
+        (
+            len(faces(s.shape)),
+            len(edges(s.shape)),
+            sorted((round(face_area(f), 6), sorted(s.face_tags(f))) for f in faces(s.shape)),
+        )
+        for s in made
+    )
+
+
+def tagged(solid: Solid, step: str) -> Solid:
+    for i, face in enumerate(faces(solid.shape)):
+        solid.tags.put(face, frozenset({f"{step}/{i}"}))
+    return solid
+
+
+@given(st.lists(tools(), min_size=1, max_size=6))
+@settings(max_examples=examples(60), deadline=None)
+def test_what_is_not_joined_could_not_be(asked: list[tuple[str, Solid]]) -> None:
+    """Any row of booleans gives the same with faces joined only where they may be, as with a try every time."""
+    start = tagged(block((0.0, 0.0, 0.0), (5.0, 5.0, 4.0)), "s0")
+    start.joined = True
+    ways = [[start], [start]]
+    for k, (operation, solid) in enumerate(asked):
+        tool = tagged(solid, f"s{k + 1}")
+        after: list[list[Solid] | str] = []
+        for always, bodies in zip((False, True), ways, strict=True):
+            try:
+                with mock.patch.object(boolean, "may_join", lambda *_: True) if always else mock.MagicMock():
+                    after.append(combine(operation, [bodies[0]], [tool], "test"))
+            except KernelError as error:
+                after.append(error.sentence)
+        one, two = after
+        if isinstance(one, str) or isinstance(two, str):
+            assert one == two
+            return
+        assert told(one) == told(two)
+        if len(one) != 1:
+            return
+        ways = [one, two]
+
+
+@pytest.mark.parametrize(
+    ("operation", "low", "high", "joins"),
+    [
+        ("subtract", (1.0, 1.0, 2.0), (2.0, 2.0, 9.0), False),  # a pocket in the middle
+        ("subtract", (4.0, 1.0, 2.0), (9.0, 2.0, 9.0), False),  # a notch out of a side
+        ("union", (5.0, 0.0, 0.0), (6.0, 5.0, 4.0), True),  # as long again: four sides go on
+        ("union", (1.0, 1.0, 4.0), (2.0, 2.0, 5.0), False),  # a boss
+        ("union", (4.0, 0.0, 4.0), (5.0, 1.0, 5.0), True),  # flush with two sides
+    ],
+)
+def test_the_kernel_is_asked_to_join_where_faces_may_be_one(
+    operation: str, low: Corner, high: Corner, joins: bool
+) -> None:
+    start = block((0.0, 0.0, 0.0), (5.0, 5.0, 4.0))
+    start.joined = True
+    with mock.patch.object(boolean, "_merged", wraps=boolean._merged) as merging:
+        made = combine(operation, [start], [block(low, high)], "test")
+    assert merging.called is joins
+    assert all(s.joined for s in made)

@@ -1,10 +1,15 @@
 """What who waits for kernel work is told when it does not come."""
 
 import pytest
+from django.contrib.auth.models import User
+from django.test import Client
 
 from kernel import artifacts, tasks
-from kernel.models import Artifact
+from kernel.models import Artifact, BuildRecord
+from parts.routers.library import create
 from sulvak_core.part.errors import Refusal
+from sulvak_core.steps.registry import Document
+from workspaces.models import Membership, Workspace
 
 pytestmark = pytest.mark.django_db
 
@@ -31,3 +36,15 @@ def test_what_is_late_or_lost_may_be_asked_for_again(monkeypatch: pytest.MonkeyP
     with pytest.raises(Refusal, match="stopped before it was done") as lost:
         artifacts.wait_for("nothing", 5.0, "late")
     assert late.value.detail == lost.value.detail == {"offer": "again"}
+
+
+def test_a_part_without_a_build_is_not_taken_for_built_at_its_first_version() -> None:
+    """Both would be version 0, and who waits for the build of a part as it began would wait for ever."""
+    place, who = Workspace.objects.create(name="South bank"), User.objects.create_user("smew")
+    Membership.objects.create(workspace=place, user=who, role="editor")
+    part = create(place.pk, Document(name="Just begun"))
+    assert part.version == 0 and not BuildRecord.objects.filter(part=part).exists()
+    client = Client()
+    client.force_login(who)
+    told = client.get(f"/api/parts/{part.pk}/build").json()
+    assert (told["version"], told["ready"]) == (-1, False)

@@ -19,6 +19,7 @@ PARTS = ("lint", "screen", "core", "server", "browser")
 SIDE_BY_SIDE = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
 WAITING_TOO = ["-n", str(min(3, 1 + (os.cpu_count() or 1))), "--dist", "worksteal"]  # these wait for much
 NO_DJANGO = ["-p", "no:django", "-W", "ignore::pytest.PytestConfigWarning"]
+VITEST = ("screen", ["npx", "--no-install", "vitest", "run"], "web")
 NOTHING = 5  # what pytest ends with where no test was chosen
 
 
@@ -199,9 +200,9 @@ def test_command(a: argparse.Namespace) -> int:
     postgres.start()
     chosen = [p for p in a.parts if p in PARTS] or list(PARTS)
     words = [p for p in a.parts if p not in PARTS]
-    failed = _lint() if "lint" in chosen else []
     env = _surroundings()
-    failed += ["screen"] if "screen" in chosen and _screen([]) else []
+    # the longest first, since two run at a time
+    failed = _side_by_side([c for c in _checks() if ("screen" if c is VITEST else "lint") in chosen])
     with _prepared(env) if {"server", "browser"} & set(chosen) else contextlib.nullcontext():
         failed += _tests(chosen, words, env)
     if failed:
@@ -243,11 +244,11 @@ def _tests(chosen: list[str], words: list[str], env: dict[str, str]) -> list[str
     return failed
 
 
-def _lint() -> list[str]:
-    """The checks, two at a time; the names of those that failed, after what they had to say."""
+def _side_by_side(checks: list[tuple[str, list[str], str]]) -> list[str]:
+    """Carry out checks, two at a time; the names of those that failed, after what they had to say."""
     failed = []
-    with ThreadPoolExecutor(2) as side_by_side:
-        for (name, _, _), done in zip(_checks(), side_by_side.map(_checked, _checks()), strict=True):
+    with ThreadPoolExecutor(2) as two:
+        for (name, _, _), done in zip(checks, two.map(_checked, checks), strict=True):
             say(f"— {name}")
             sys.stdout.write(done.stdout)
             if done.returncode:
@@ -270,7 +271,8 @@ def _screen(files: list[str]) -> int:
     """Tests of the screen that need no browser; the core they draw with is Python."""
     setup.python("dev")
     setup.node()
-    return 0 if _passes("screen", ["npx", "--no-install", "vitest", "run", *files], "web") else 1
+    name, command, folder = VITEST
+    return 0 if _passes(name, [*command, *files], folder) else 1
 
 
 def _some(files: list[str], words: list[str]) -> int:
@@ -291,9 +293,10 @@ def _some(files: list[str], words: list[str]) -> int:
 
 def _checks() -> list[tuple[str, list[str], str]]:
     return [
+        ("mypy", [str(PYTHON), "-m", "mypy"], "."),
+        VITEST,
         ("ruff", [str(PYTHON), "-m", "ruff", "check", "."], "."),
         ("ruff format", [str(PYTHON), "-m", "ruff", "format", "--check", "."], "."),
-        ("mypy", [str(PYTHON), "-m", "mypy"], "."),
         ("generated types", [str(PYTHON), "-m", "tools.schemas", "--check"], "."),
         ("tsc", ["npx", "--no-install", "tsc", "--noEmit"], "web"),
         ("biome", ["npx", "--no-install", "biome", "check"], "web"),

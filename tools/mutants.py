@@ -1,4 +1,5 @@
-"""How many small mistakes the core's tests notice: ``python -m tools.mutants [count] [seed]``.
+"""How many small mistakes the core's tests notice: ``python -m tools.mutants [count] [seed] [after]``; the first
+``after`` are passed over, so that a run that was broken off goes on.
 
 Mistakes are made one at a time, in a copy of the source, at places drawn at random from the rooms where an answer is
 worked out: a comparison turned or moved by one, a sign, an operator, a number, a condition. The tests of the core that
@@ -151,17 +152,19 @@ def noticed(path: Path, after: str, tests: list[str]) -> str:
 
 def main() -> None:
     given = [int(a) for a in sys.argv[1:]]
-    count, seed = (*given, *(40, 14)[len(given) :])
+    count, seed, done = (*given, *(40, 14, 0)[len(given) :])
     rows = ROOT / "core" / "sulvak_core" / "sketch" / "rows.py"
     if by := noticed(rows, rows.read_text(), nearest(rows)):
         sys.exit(f"Without a mistake the tests fail in a copy already: {by}")
     caught = 0
     for k, (path, line, how, before, after) in enumerate(mutants(count, seed), 1):
+        if k <= done:
+            continue
         by = noticed(path, after, nearest(path))
         caught += bool(by)
         say(f"{k:3d} {path.relative_to(ROOT / 'core' / 'sulvak_core')}:{line} {how}: {before[:90]}")
         say(f"      {by[:140] or 'SURVIVED'}")
-    say(f"{caught} of {count} noticed.")
+    say(f"{caught} of {count - done} noticed.")
 
 
 if __name__ == "__main__":

@@ -38,6 +38,14 @@ def drilled() -> Made:
     return made
 
 
+def test_what_a_step_that_is_not_built_asks_for_is_told_as_that() -> None:
+    made = drilled()
+    made.do("set_step", step="s6", changes={"suppressed": True})
+    found = verdicts(made, ("5", "s6", "depth"), ("2", "s6", "taper"), ("3", "s6", "wall"), ("10", "s2", "depth"))
+    assert [v["said"].partition("; ")[2] for v in found[:3]] == ["its step is not built"] * 3
+    assert [v["state"] for v in found] == ["used", "used", "used", "proven"]
+
+
 def test_sizes_of_every_kind_are_measured() -> None:
     found = verdicts(
         drilled(),

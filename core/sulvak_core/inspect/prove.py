@@ -128,17 +128,17 @@ class Prover:
         link, self.used = callout.link, []
         assert link is not None
         step = self.steps.get(link.step)
+        if step is None:
+            raise Unmeasurable("its step is gone")
+        if not isinstance(step, SketchStep) and step.id not in self.done:
+            raise Unmeasurable("its step is not built")
         if isinstance(step, ExtrudeStep):
             if link.field == "wall":
                 return between_sides([f.surface for f in self._walls(step)]), None, []
             if link.field == "taper":
                 return self._taper(step)
             return self._depth(step, link.field)
-        if step is None:
-            raise Unmeasurable("its step is gone")
         if not isinstance(step, SketchStep):
-            if step.id not in self.done:
-                raise Unmeasurable("its step is not built")
             pointing = Pointing(self.document, self.build.state, self.build.guides)
             return measure(step, link.field, r, self.solids, pointing)
         d = next((d for d in step.sketch.dimensions if d.id == link.field), None)
@@ -166,8 +166,6 @@ class Prover:
         return own or walls
 
     def _taper(self, step: ExtrudeStep) -> Measured:
-        if step.sketch not in self.build.frames:
-            raise Unmeasurable("its step is not built")
         n = self.build.frames[step.sketch].normal
         leans = [abs(dot(f.surface.direction, n)) for f in self._walls(step) if f.surface.kind == "plane"]
         if not leans:
@@ -177,8 +175,6 @@ class Prover:
         return found[0], None, [f"they differ by {number(odd)}°"] if odd > EXACT else []
 
     def _depth(self, step: ExtrudeStep, field: str) -> Measured:
-        if step.id not in self.done or step.sketch not in self.build.frames:
-            raise Unmeasurable("its step is not built")
         n = self.build.frames[step.sketch].normal
         caps = {}
         for end in ("start", "end"):

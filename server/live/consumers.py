@@ -15,6 +15,7 @@ from kernel.models import PreviewTurn
 from kernel.queue import ask_for_preview
 from parts.opened import opened
 from sulvak_core.part.errors import Refusal
+from sulvak_core.sketch.edit import taken
 from sulvak_core.sketch.solve import Drag
 from sulvak_core.steps.kinds.sketch import SketchStep
 from sulvak_core.steps.shared import values_for
@@ -115,7 +116,7 @@ class PartChannel(AsyncJsonWebsocketConsumer):
         step = document.step(ident)
         if not isinstance(step, SketchStep):
             raise Refusal("This sketch is no longer in the route.")
-        return Drag(step.sketch, values_for(document).all(step.sketch), ref)
+        return taken(step.sketch, values_for(document), ref)
 
     async def _drag(self, content: dict[str, Any]) -> None:
         if self.drag is None:

@@ -166,6 +166,30 @@ def sound(result: Build) -> None:
         assert about[2] <= (about[0] + about[1]) * (1 + 1e-9)  # true of every body there is
 
 
+GAPING: list[tuple[str, dict[str, Any]]] = [  # the kernel's rounds of it lie some hundredths apart where they meet
+    ("repeat", {"at": (2.0, 0.0), "size": "24.0", "deep": "3.0"}),
+    ("pattern", {"form": "mirror", "bodies": ["s2"], "plane": {"kind": "datum", "plane": "right"}}),
+    ("fillet", {"groups": [{"edges": [{"by": "around", "face": TOP}], "radius": "2.0"}]}),
+]
+
+
+def test_gaps_that_the_kernel_leaves_count_as_an_error_of_the_mass_or_refuse_the_step() -> None:
+    made = plate(W, H, repr(T))
+    for kind, fields in GAPING:
+        add(made, kind, fields)
+    result = made.build()
+    assert [r.state for r in result.reports][-1] == "ok"
+    sound(result)
+    (body,) = result.state.bodies
+    found = bulk(body.solid)
+    assert 1e-6 * found.volume < found.error < 1e-4 * found.volume  # told beside the mass
+    assert abs(found.volume - mesh_volume(body.solid)) < found.error + 0.2
+    with mock.patch("sulvak_core.solid.bulk.GAPS", 1e-8):
+        refused = build(made.document, Cache())
+    assert refused.reports[-1].state == "failed"
+    assert refused.state.volume() > result.state.volume()  # the part before it stays
+
+
 @settings(max_examples=examples(30), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(routes)
 def test_a_step_gives_a_sound_solid_or_says_why_not(steps: list[tuple[str, dict[str, Any]]]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import json
 from typing import Any
 
 import jsonpatch
@@ -60,3 +61,29 @@ def test_a_changed_field_is_named_alone() -> None:
 
 def test_true_is_not_one() -> None:
     assert difference({"a": 1}, {"a": True}) == [{"op": "replace", "path": "/a", "value": True}]
+
+
+def test_of_a_list_without_ids_what_came_and_went_is_told() -> None:
+    many = [{"area": k, "at": [k, 0]} for k in range(20)]
+    shorter = [*many[:3], *many[5:]]
+    assert difference({"r": many}, {"r": shorter}) == [{"op": "remove", "path": f"/r/{i}"} for i in (4, 3)]
+    assert difference({"r": shorter}, {"r": many}) == [
+        {"op": "add", "path": f"/r/{i}", "value": many[i]} for i in (3, 4)
+    ]
+    assert difference({"r": many}, {"r": [many[-1], *many[:-1]]}) == [
+        {"op": "remove", "path": "/r/19"},
+        {"op": "add", "path": "/r/0", "value": many[-1]},
+    ]
+    one = [{**m, "area": -1} if m["area"] == 7 else m for m in many]
+    assert difference({"r": many}, {"r": one}) == [{"op": "replace", "path": "/r/7/area", "value": -1}]
+
+
+few = st.sampled_from([0, 1, True, 1.0, "a", None, {"x": 1}, {"x": True}, {"x": 2}, [1]]).map(copy.deepcopy)
+lists = st.lists(few, max_size=9)
+
+
+@given(lists, lists)
+def test_any_list_becomes_any_other(before: Any, after: Any) -> None:
+    made = jsonpatch.apply_patch({"r": before}, difference({"r": before}, {"r": after}))
+    told, wanted = (json.dumps(x).replace("1.0", "1") for x in (made["r"], after))
+    assert told == wanted

@@ -84,7 +84,7 @@ def test_a_corner_of_any_angle(angle: float, one: float, other: float, share: fl
 def test_equal_sides_stay_equal_as_they_were_meant() -> None:
     square = rectangle(w=30, h=30)
     square.constraints += ties("equal l1 l2")[:1]
-    square.constraints[-1].id = "k99"
+    square.constraints[-1] = square.constraints[-1].model_copy(update={"id": "k99"})
     square.dimensions = sizes("distance 30 l1")
     assert free(square) == 0
     made = fillet(square, VALUES, ["l1.q"], "6").sketch

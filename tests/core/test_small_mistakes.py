@@ -36,9 +36,7 @@ def test_the_wall_between_two_circles_has_its_size_from_the_first_solve(first: f
 def parted() -> Made:
     """A plate with a groove that parts its top in two."""
     made = plate(60, 40, "10")
-    groove = rectangle(w=4, h=60)
-    for line in groove.entities:
-        line.p, line.q = (line.p[0] + 20, line.p[1] - 10), (line.q[0] + 20, line.q[1] - 10)  # type: ignore[union-attr]
+    groove = rectangle(x=20, y=-10, w=4, h=60, held=False)
     groove.constraints, groove.dimensions = [], []
     made.sketch("s3", made.face("s2/end"), groove)
     made.extrude("s4", "s3", "3", "cut")

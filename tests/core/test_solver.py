@@ -2,6 +2,7 @@
 
 import math
 from typing import Any
+from unittest import mock
 
 import pytest
 from hypothesis import assume, given, settings
@@ -348,3 +349,35 @@ def test_what_cannot_hold_is_given_up_early(n: int, monkeypatch: pytest.MonkeyPa
     assert not failed.solved
     assert "d3" in diagnosis.conflict(sketch, values, "d3", failed.missed)
     assert 100 < looks < 9000
+
+
+@given(loose_sketches(), st.data())
+@settings(max_examples=examples(30), deadline=None)
+def test_what_settles_a_tie_is_found_near_it_as_in_the_whole_sketch(sketch: Sketch, data: st.DataObject) -> None:
+    assume(sketch.constraints)
+    again = data.draw(st.sampled_from(sketch.constraints)).model_copy(update={"id": "k99"})
+    asked = sketch.model_copy(update={"constraints": [*sketch.constraints, again]})
+    with mock.patch.object(diagnosis, "MOST_ROWS", 10**6):
+        whole = diagnosis.fixed_by(asked, {}, "k99")
+    with mock.patch.object(diagnosis, "MOST_ROWS", 80):  # 5 rows first, then 20, then all
+        assert diagnosis.fixed_by(asked, {}, "k99") == whole
+    assert whole
+
+
+def test_what_settles_a_tie_in_a_large_sketch_takes_no_large_matrix(monkeypatch: pytest.MonkeyPatch) -> None:
+    plates = [rectangle(4 * n + 1, 50 * n, 0, held=not n) for n in range(60)]
+    joints = [f"coincident l{4 * n + 2}.p l{4 * n + 5}.p" for n in range(59)]
+    numbered = [c for p in plates for c in p.constraints] + ties(*joints)
+    large = Sketch(
+        entities=[e for p in plates for e in p.entities],
+        constraints=[c.model_copy(update={"id": f"k{n}"}) for n, c in enumerate(numbered, 1)],
+    )
+    large = solve(large, {}).sketch
+    looked: list[int] = []
+    near = diagnosis._fixed_by
+    monkeypatch.setattr(diagnosis, "_fixed_by", lambda s, i: looked.append(len(s.rows)) or near(s, i))
+    square = Constraint(id="k999", kind="perpendicular", refs=["l117", "l118"])
+    with pytest.raises(Refusal) as refused:
+        edit.add(large, VALUES, constraints=[square])
+    assert refused.value.sentence == "This is already settled by line 117 horizontal; line 118 vertical."
+    assert looked == [diagnosis.MOST_ROWS // 16]

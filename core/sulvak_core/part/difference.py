@@ -2,12 +2,15 @@
 
 Lists whose members carry an ``id`` (steps, entities, dimensions, callouts …) are compared member by member, by that
 id: the work grows with the number of members, not with its square, and members that are the same object cost nothing.
-Other lists of as many objects are compared place by place.
+In other lists what was taken out and put in is spoken of; lists of as many objects are compared place by place where
+that says less.
 """
 
 from __future__ import annotations
 
 import marshal
+import operator
+from difflib import SequenceMatcher
 from typing import Any
 
 Op = dict[str, Any]
@@ -27,9 +30,8 @@ def _value(path: str, before: Any, after: Any, ops: list[Op]) -> None:
         _members(path, before, after, ops)
     elif isinstance(before, list) and isinstance(after, list) and (ids := _ids(before, after)):
         _by_id(path, before, after, ids, ops)
-    elif _records(before) and _records(after) and len(before) == len(after):
-        for i, (old, new) in enumerate(zip(before, after, strict=True)):
-            _value(f"{path}/{i}", old, new, ops)
+    elif isinstance(before, list) and isinstance(after, list) and before and after:
+        _by_place(path, before, after, ops)
     elif not _same(before, after):
         ops.append({"op": "replace", "path": path, "value": after})
 
@@ -39,6 +41,8 @@ def _written_alike(before: Any, after: Any) -> bool:
     that are the same are told."""
     if type(before) is not type(after) or not isinstance(before, dict | list) or before != after:
         return False
+    if isinstance(before, list) and all(map(operator.is_, before, after)):
+        return True
     return marshal.dumps(before, 2) == marshal.dumps(after, 2)  # by value; true is not 1
 
 
@@ -101,6 +105,36 @@ def _by_id(path: str, before: list[Any], after: list[Any], ids: tuple[list[str],
     for i, ident in enumerate(ids[1]):
         if ident in old:
             _value(f"{path}/{i}", old[ident], after[i], ops)
+
+
+def _by_place(path: str, before: list[Any], after: list[Any], ops: list[Op]) -> None:
+    """Lists whose members have no ids: what was taken out and put in, or, where fewer places of objects differ, each
+    of these by itself."""
+    aligned = _aligned(before, after)
+    if _records(before) and _records(after) and len(before) == len(after):
+        differ = sum(not _written_alike(old, new) for old, new in zip(before, after, strict=True))
+        if aligned is None or differ <= sum(map(len, aligned)):
+            for i, (old, new) in enumerate(zip(before, after, strict=True)):
+                _value(f"{path}/{i}", old, new, ops)
+            return
+    if aligned is None:
+        ops.append({"op": "replace", "path": path, "value": after})
+        return
+    gone, fresh = aligned
+    ops += [{"op": "remove", "path": f"{path}/{i}"} for i in reversed(gone)]
+    ops += [{"op": "add", "path": f"{path}/{i}", "value": after[i]} for i in fresh]
+
+
+def _aligned(before: list[Any], after: list[Any]) -> tuple[list[int], list[int]] | None:
+    """Places of what was taken out of a list and of what was put in; None where that is more than half of it."""
+    old, new = ([marshal.dumps(x, 2) for x in items] for items in (before, after))  # by value, to the letter
+    gone: list[int] = []
+    fresh: list[int] = []
+    for how, a, b, c, d in SequenceMatcher(None, old, new).get_opcodes():
+        if how != "equal":
+            gone += range(a, b)
+            fresh += range(c, d)
+    return (gone, fresh) if 2 * (len(gone) + len(fresh)) <= len(after) else None
 
 
 def _token(name: str) -> str:

@@ -8,7 +8,9 @@ constraint after the other (a deletion filter; Chinneck, *Feasibility and Infeas
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 import scipy  # its parts are loaded when they are first used: many a build needs none
@@ -17,46 +19,80 @@ from .model import Sketch
 from .rows import Batch, Floats
 from .solve import STAGES, solve
 from .system import Builder
-from .variables import GROUND, INTERNAL, System
+from .variables import GROUND, INTERNAL, UNIT, System
 
 FILTER_LIMIT = 40
+MOST_ROWS = 1200  # rows up to which it is looked for what settles one: some seconds
 EFFORT = 1800  # ties solved in all while a conflict is narrowed down: about a second
 
 
 def full_jacobian(system: System) -> Floats:
-    """Derivative of all rows by all variables (ground left out), nothing substituted."""
+    """Derivative of all rows by the variables they speak of (ground left out), nothing substituted."""
     batch = Batch(system.rows)
     _, entries = batch.evaluate(system.x)
-    J = np.zeros((batch.count, len(system.x)))
-    np.add.at(J, (batch.rows, batch.cols), entries)
-    return np.delete(J, GROUND, axis=1)
+    used, place = np.unique(np.append(batch.cols, GROUND), return_inverse=True)
+    J = np.zeros((batch.count, len(used)))
+    np.add.at(J, (batch.rows, place[:-1]), entries)
+    return J[:, 1:]  # the ground comes first
 
 
 def fixed_by(sketch: Sketch, values: Mapping[str, float], ident: str) -> list[str]:
     """Ids of the constraints and dimensions that together already settle ``ident``, where things are now.
 
-    Empty if it is independent of them.
+    Empty if it is independent of them, as far as can be told from ``MOST_ROWS`` rows around it: what settles it is
+    looked for among the rows next to it first, then ever farther away. Since there is but one such set, it does not
+    matter how far.
     """
     system = Builder(sketch, values).build()
+    around = _around(system, ident)
+    for size in (*(n for n in (MOST_ROWS // 16, MOST_ROWS // 4) if n < len(around)), MOST_ROWS):
+        near = sorted(around[:size])
+        found, settled = _fixed_by(replace(system, rows=[system.rows[i] for i in near]), ident)
+        if settled:
+            break
+    return sorted((o for o in found if not o.startswith(INTERNAL)), key=list(sketch.idents()).index)
+
+
+def _around(system: System, ident: str) -> list[int]:
+    """All rows, those of ``ident`` first, then by how many steps over shared variables lead to them."""
+    touching: dict[int, list[int]] = defaultdict(list)
+    for i, row in enumerate(system.rows):
+        for v in row.vars:
+            if v not in (GROUND, UNIT):
+                touching[v].append(i)
+    order = {i: None for i, row in enumerate(system.rows) if row.owner == ident}
+    order |= {i: None for i, row in enumerate(system.rows) if set(row.vars) <= {GROUND, UNIT}}
+    ahead = list(order)
+    while ahead:
+        beside = dict.fromkeys(j for i in ahead for v in system.rows[i].vars for j in touching.get(v, ()))
+        ahead = [j for j in beside if j not in order]
+        order |= dict.fromkeys(ahead)
+    return list(order)
+
+
+def _fixed_by(system: System, ident: str) -> tuple[list[str], bool]:
+    """Owners of the rows of a system that settle those of ``ident``, and whether every one of these is settled."""
     J = full_jacobian(system)
     J /= np.maximum(np.linalg.norm(J, axis=1), 1e-14)[:, None]
     mine = [i for i, row in enumerate(system.rows) if row.owner == ident]
     others = [i for i, row in enumerate(system.rows) if row.owner != ident]
     if not mine or not others:
-        return []
+        return [], False
     # rows in the order they came: the earliest independent ones are the basis
     q, r, pivot = scipy.linalg.qr(J[others].T, mode="economic", pivoting=True, check_finite=False)
     d = np.abs(np.diag(r))
     rank = int((d > 1e-9 * max(d[0], 1e-300)).sum())
     owners: dict[str, None] = {}
+    settled = True
     for g in _without_helpers(J, mine, others):
         share = q[:, :rank].T @ g
         if np.linalg.norm(g - q[:, :rank] @ share) > 1e-7:
+            settled = False
             continue
         factor = scipy.linalg.solve_triangular(r[:rank, :rank], share)
         for k in np.flatnonzero(np.abs(factor) > 1e-7):
             owners[system.rows[others[pivot[k]]].owner] = None
-    return sorted((o for o in owners if not o.startswith(INTERNAL)), key=list(sketch.idents()).index)
+    return list(owners), settled
 
 
 def _without_helpers(J: Floats, mine: list[int], others: list[int]) -> Floats:

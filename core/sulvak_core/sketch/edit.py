@@ -14,7 +14,8 @@ from ..part.errors import ExpressionError, Refusal
 from ..part.expressions import Kind
 from ..part.units import LengthUnit, length, number
 from . import copies, words
-from .diagnosis import conflict, fixed_by
+from .components import parted, put_back
+from .diagnosis import conflict, fixed_by, without
 from .free_curves import anomaly, half_axes
 from .freedom import freedom
 from .lettering import slenderness
@@ -37,7 +38,7 @@ from .model import (
     points_of,
 )
 from .solution_branches import with_branches
-from .solve import Drag, solve, standing
+from .solve import Drag, all_hold, solve, standing
 from .system import Builder
 from .variables import INTERNAL
 
@@ -188,18 +189,47 @@ def add(
     )
     check_refs(full, [*constraints, *dimensions])
     fresh = {c.id for c in constraints} | {d.id for d in dimensions}
+    if not fresh and not shown:
+        return Edit(measured(full, values.unit))
+    if all(not d.driving for d in dimensions) and not constraints and not shown:
+        return Edit(measured(with_branches(full, fresh), values.unit))
+    known = values.all(full)
+    edit = _in_part(
+        full,
+        None if shown else fresh | {e.id for e in entities},
+        known,
+        lambda part: _tied(part, fresh, values, known, inferred),
+    )
+    edit.sketch = measured(edit.sketch, values.unit)
+    return edit
+
+
+def _in_part(
+    sketch: Sketch, idents: set[str] | None, known: Mapping[str, float], work: Callable[[Sketch], Edit]
+) -> Edit:
+    """Work on what hangs together with ``idents``, the rest of the sketch left as it is; on the whole sketch without
+    ``idents``, or where not all of that rest holds."""
+    apart = parted(sketch, idents) if idents else None
+    if apart is None or not all_hold(apart[1], known):
+        return work(sketch)
+    part, _ = apart
+    edit = work(part)
+    edit.sketch = put_back(sketch, part, edit.sketch)
+    return edit
+
+
+def _tied(full: Sketch, fresh: set[str], values: Values, known: Mapping[str, float], inferred: frozenset[str]) -> Edit:
+    """A sketch whose ``fresh`` ties come to hold, with their sides as things lie now. Raises Refusal."""
     full = with_branches(full, fresh)
     ties = [t for t in ties_of(full) if t.id in fresh]
     driving = [t for t in ties if isinstance(t, Constraint) or t.driving]
-    if not driving and not shown:
-        return Edit(measured(full, values.unit))
-    known = values.all(full)
+    grown = without(full, fresh)
     before = freedom(grown, known, with_motions=False).count
     solution = solve(full, known)
     if solution.solved and before - freedom(solution.sketch, known, with_motions=False).count == _rows(
         full, known, fresh
     ):
-        return Edit(measured(solution.sketch, values.unit))
+        return Edit(solution.sketch)
     return _one_by_one(grown, driving, [t for t in ties if t not in driving], values, known, inferred)
 
 
@@ -231,7 +261,6 @@ def _one_by_one(
             raise _conflicting(trial, known, tie, solution.missed, values.unit)
     for tie in measuring:
         edit.sketch = with_tie(edit.sketch, tie)
-    edit.sketch = measured(edit.sketch, values.unit)
     return edit
 
 
@@ -324,10 +353,17 @@ def change_dimension(sketch: Sketch, values: Values, ident: str, update: Mapping
         if quiet:
             return Edit(whole)
         known = values.all(whole)
-        solution = solve(whole, known)
-        if not solution.solved:
-            raise _conflicting(with_tie(rest, new), known, new, solution.missed, values.unit)
-        return Edit(measured(solution.sketch, values.unit))
+
+        def resized(part: Sketch) -> Edit:
+            solution = solve(part, known)
+            if not solution.solved:
+                tied = with_tie(without(part, {ident}), new)
+                raise _conflicting(tied, known, new, solution.missed, values.unit)
+            return Edit(solution.sketch)
+
+        edit = _in_part(whole, {ident}, known, resized)
+        edit.sketch = measured(edit.sketch, values.unit)
+        return edit
     if not new.driving:
         at = [new if d.id == ident else d for d in sketch.dimensions]
         return Edit(measured(sketch.model_copy(update={"dimensions": at}), values.unit))
@@ -362,8 +398,19 @@ def drag(sketch: Sketch, values: Values, ref: str, to: tuple[float, float], show
         seen = standing(_with_places(sketch, shown), known)
         if seen is not None:
             return Edit(measured(seen, values.unit))
-    found = solve(Drag(sketch, known, ref).to(*to), known)
-    return Edit(measured(found.sketch, values.unit) if found.solved else sketch)
+
+    def pulled(part: Sketch) -> Edit:
+        found = solve(Drag(part, known, ref).to(*to), known)
+        return Edit(found.sketch if found.solved else part)
+
+    edit = _in_part(sketch, {ref.partition(".")[0]}, known, pulled)
+    return Edit(measured(edit.sketch, values.unit))
+
+
+def taken(sketch: Sketch, values: Values, ref: str) -> Drag:
+    """A point or rim taken hold of, to be pulled about: what hangs together with it moves, nothing else is solved."""
+    apart = parted(sketch, {ref.partition(".")[0]})
+    return Drag(apart[0] if apart else sketch, values.all(sketch), ref)
 
 
 def _with_places(sketch: Sketch, shown: Sequence[AnyEntity]) -> Sketch:

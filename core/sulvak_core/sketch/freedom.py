@@ -7,18 +7,20 @@ free motions, each of them led by one variable that the others leave alone.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 import scipy  # its parts are loaded when they are first used: many a build needs none
 
-from .equations import ClusterEquations
+from .components import beside, components, things, together
+from .identity_cache import IdentityCache
 from .model import Arc, Circle, Sketch, points_of
-from .reduce import Reduced, reduce
+from .reduce import Cluster, Reduced, reduce
 from .rows import Floats, Ints
 from .system import Builder
-from .variables import System
+from .variables import GROUND, UNIT, System
 
 RANK_TOLERANCE = 1e-8
 
@@ -74,43 +76,130 @@ def null_space(J: Floats) -> tuple[int, Floats]:
     return rank, basis
 
 
+_found: IdentityCache[Freedom] = IdentityCache()
+
+
 def freedom(sketch: Sketch, values: Mapping[str, float], with_motions: bool = True) -> Freedom:
-    """Freedom of a solved sketch; ``values`` as for solve()."""
-    return freedom_of(Builder(sketch, values), with_motions)
+    """Freedom of a solved sketch; ``values`` as for solve(). Without motions it is remembered of all that stays."""
+    if with_motions:
+        return _with_motions(sketch, values)
+    parts = components(sketch)
+    found = [_found.get(things(part), *beside(part, values)) for part in parts]
+    missing = [part for part, known in zip(parts, found, strict=True) if known is None]
+    fresh = iter(_of_each(missing, values) if missing else [])
+    count, loose = 0, set[str]()
+    for part, known in zip(parts, found, strict=True):
+        if known is None:
+            known = _found.put(next(fresh), things(part), *beside(part, values))
+        count += known.count
+        loose |= known.loose
+    return Freedom(count, frozenset(loose))
 
 
-def freedom_of(builder: Builder, with_motions: bool = True) -> Freedom:
-    """The same of a sketch for which a builder is at hand; it is built with it."""
-    sketch, system = builder.sketch, builder.build()
+def _of_each(parts: list[Sketch], values: Mapping[str, float]) -> list[Freedom]:
+    """Freedom of each of several components, worked out together, without motions."""
+    system = Builder(together(parts), values).build()
+    reduced = reduce(system)
+    owner = np.full(len(system.x), -1, dtype=np.intp)
+    for n, part in enumerate(parts):
+        for e in part.entities:
+            owner[_variables(system, e)] = n
+    _helpers(system, owner)
+    of_column = np.full(reduced.free, -1, dtype=np.intp)
+    live = (reduced.column >= 0) & (owner >= 0)
+    of_column[reduced.column[live]] = owner[live]
+    counts = np.bincount(of_column, minlength=len(parts))
+    moving = np.ones(reduced.free, dtype=bool)
+    for cluster, rank, N in _cluster_motions(reduced):
+        if rank:
+            counts[of_column[cluster.free[0]]] -= rank
+        moving[cluster.free] = _moves(N)
+    loose_var = np.append(moving, False)[reduced.column]
+    return [
+        Freedom(n, frozenset(e.id for e in part.entities if loose_var[_variables(system, e)].any()))
+        for part, n in zip(parts, counts.tolist(), strict=True)
+    ]
+
+
+def _helpers(system: System, owner: Ints) -> None:
+    """Give variables that are of no entity (where two curves touch) to the component whose rows speak of them."""
+    left = set(np.flatnonzero(owner < 0).tolist()) - {GROUND, UNIT}
+    rows = [row.vars for row in system.rows if not left.isdisjoint(row.vars)] if left else []
+    while left:
+        for mine in rows:
+            known = [owner[v] for v in mine if owner[v] >= 0]
+            if known:
+                for v in left.intersection(mine):
+                    owner[v] = known[0]
+        still = {v for v in left if owner[v] < 0}
+        if still == left:
+            raise RuntimeError("a variable of a sketch is in no equation")
+        left = still
+
+
+def _moves(N: Floats) -> Floats | bool:
+    """Which variables of a cluster the motions ``N`` move."""
+    return np.abs(N).max(axis=1, initial=0.0) > 1e-7 if N.shape[1] else False
+
+
+def _with_motions(sketch: Sketch, values: Mapping[str, float]) -> Freedom:
+    system = Builder(sketch, values).build()
     reduced = reduce(system)
     free = reduced.free
     moving = np.ones(free, dtype=bool)
     count = free
     columns: list[Floats] = []
     in_cluster = np.zeros(free, dtype=bool)
-    for cluster in reduced.clusters:
-        equations = ClusterEquations(reduced, cluster)
-        _, entries = equations.evaluate(reduced.start[cluster.free])
-        rank, N = null_space(equations.jacobian(entries))
+    for cluster, rank, N in _cluster_motions(reduced):
         count -= rank
         in_cluster[cluster.free] = True
-        moving[cluster.free] = np.abs(N).max(axis=1, initial=0.0) > 1e-7 if N.shape[1] else False
-        if with_motions and N.shape[1]:
-            for vector in N.T:
-                z = np.zeros(free)
-                z[cluster.free] = vector
-                columns.append(z)
-    if with_motions:
-        for i in np.flatnonzero(~in_cluster):
+        moving[cluster.free] = _moves(N)
+        for vector in N.T:
             z = np.zeros(free)
-            z[i] = 1.0
+            z[cluster.free] = vector
             columns.append(z)
+    for i in np.flatnonzero(~in_cluster):
+        z = np.zeros(free)
+        z[i] = 1.0
+        columns.append(z)
     loose_var = np.append(moving, False)[reduced.column]
     loose = frozenset(e.id for e in sketch.entities if any(loose_var[i] for i in _variables(system, e)))
     if not columns:
         return Freedom(count, loose)
     teller = _Teller(sketch, system, reduced)
     return Freedom(count, loose, [teller.motion(z) for z in columns])
+
+
+def _cluster_motions(reduced: Reduced) -> Iterator[tuple[Cluster, int, Floats]]:
+    """Each cluster with its rank and free motions. Those of equal derivatives are worked out once."""
+    known: dict[tuple[tuple[int, ...], bytes], tuple[int, Floats]] = {}
+    for cluster, J in _jacobians(reduced):
+        key = (J.shape, J.tobytes())
+        if key not in known:
+            known[key] = null_space(J)
+        yield (cluster, *known[key])
+
+
+def _jacobians(reduced: Reduced) -> Iterator[tuple[Cluster, Floats]]:
+    """Each cluster with the derivative of its rows (dense, rows × its free variables); all rows evaluated at once."""
+    batch, clusters = reduced.batch, reduced.clusters
+    _, entries = batch.evaluate(reduced.spread(reduced.start))
+    keep = np.flatnonzero(reduced.column[batch.cols] >= 0)
+    rows, cols = batch.rows[keep], reduced.column[batch.cols[keep]]
+    values = entries[keep] * reduced.sign[batch.cols[keep]]
+    of_row, row_place = np.zeros(batch.count, dtype=np.intp), np.zeros(batch.count, dtype=np.intp)
+    col_place = np.zeros(reduced.free, dtype=np.intp)
+    for n, cluster in enumerate(clusters):
+        of_row[cluster.rows], row_place[cluster.rows] = n, np.arange(len(cluster.rows))
+        col_place[cluster.free] = np.arange(len(cluster.free))
+    order = np.argsort(of_row[rows], kind="stable")
+    ends = np.searchsorted(of_row[rows][order], np.arange(len(clusters) + 1))
+    rows, cols, values = row_place[rows][order], col_place[cols][order], values[order]
+    for n, cluster in enumerate(clusters):
+        mine = slice(ends[n], ends[n + 1])
+        shape = (len(cluster.rows), len(cluster.free))
+        flat: Any = np.bincount(rows[mine] * shape[1] + cols[mine], values[mine], shape[0] * shape[1])
+        yield cluster, flat.reshape(shape)
 
 
 def _variables(system: System, entity) -> list[int]:  # type: ignore[no-untyped-def]

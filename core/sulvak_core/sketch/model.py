@@ -28,7 +28,13 @@ class Model(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class Entity(Model):
+class Fixed(Model):
+    """What never changes: a change makes another. What was found of it can be remembered by the object."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Entity(Fixed):
     """``lift`` is how far (mm) it came in above the sketch plane; it bounds nothing until it is flattened."""
 
     id: Ident
@@ -103,7 +109,8 @@ class Spline(Entity):
             # centripetal: the square root of the chords (Lee, Computer-Aided Design 21, 1989)
             steps = [math.sqrt(max(math.dist(a, b), 1e-9)) for a, b in itertools.pairwise(self.points)]
             sums = [0.0, *itertools.accumulate(steps)]
-            self.knots = [s / sums[-1] for s in sums]
+            object.__setattr__(self, "knots", [s / sums[-1] for s in sums])  # before anybody has seen it
+            self.model_fields_set.add("knots")
         if any(b <= a for a, b in itertools.pairwise(self.knots)):
             raise ValueError("the knots of a spline grow from its start to its end")
         return self
@@ -143,7 +150,7 @@ ConstraintKind = Literal[
 ]
 
 
-class Constraint(Model):
+class Constraint(Fixed):
     """A geometric tie between ``refs``. ``branch`` remembers which of two solutions was meant.
 
     An ``offset`` names pairs (old, new) of lines, arcs or circles at one width, and then pairs of ends that stand
@@ -161,7 +168,7 @@ class Constraint(Model):
 DimensionKind = Literal["distance", "angle", "radius", "diameter", "arc_length"]
 
 
-class Dimension(Model):
+class Dimension(Fixed):
     """A size. ``expr`` is what was typed; a reference dimension (``driving`` false) only measures.
 
     ``along`` says how a distance between points is taken: the shortest way, horizontally or
@@ -187,14 +194,14 @@ Expr = Annotated[str, Field(min_length=1, max_length=200)]
 Grid = tuple[Annotated[int, Field(ge=0, le=2000)], Annotated[int, Field(ge=0, le=2000)]]
 
 
-class Instance(Model):
+class Instance(Fixed):
     """One copy of a pattern's originals: ``ids`` gives the copy of each, ``at`` how many steps away it stands."""
 
     at: Grid
     ids: dict[Ident, Ident]
 
 
-class Pattern(Model):
+class Pattern(Fixed):
     """Copies of ``of`` in rows or round a centre. ``count`` and ``second`` are counts with the original among them.
 
     Linear: ``steps`` are one or two construction lines, each as long as one step in its direction.
@@ -215,7 +222,7 @@ class Pattern(Model):
     instances: list[Instance] = Field(default_factory=list, max_length=2000)
 
 
-class Placement(Model):
+class Placement(Fixed):
     """A stencil placed: ``shape`` is its geometry about its insertion point, ``ids`` what stands for each of it here.
 
     ``handle`` is a construction line from the insertion point, always ``reach`` (mm) long: it moves and turns it.

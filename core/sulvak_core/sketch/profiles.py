@@ -10,10 +10,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
+from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from functools import cached_property
 
 from .curves import AnyCurve, Piece, box, ends, letters, meet_along, pieces
+from .identity_cache import IdentityCache
 from .model import Sketch, Text, extent
 from .regions import Boxes, Region, RegionPick, covering, nest
 
@@ -70,11 +73,14 @@ def _meant(regions: list[Region], pick: RegionPick) -> Region | None:
 
 def profile(sketch: Sketch) -> Profile:
     """All regions of a sketch, the largest first, and open ends of chains. The part's own edges may end anywhere."""
-    web, given = network(sketch), set(sketch.given)
-    loose = [n for n, around in web.around.items() if len(around) == 1 and web.edges[around[0]][2].entity not in given]
-    regions = web.regions()
-    drawn = nest(_faces(_drawn(web.single, given))) if given else regions
-    return Profile(regions, drawn, [web.nodes[n] for n in loose])
+    given = frozenset(sketch.given)
+    clumps = _clumps(sketch, given)
+    regions = nest([loop for c in clumps for loop in c.loops])
+    drawn = regions
+    if given:
+        own = any(c.own for c in clumps)
+        drawn = nest([loop for c in clumps for loop in (c.drawn if c.own else [] if own else c.loops)])
+    return Profile(regions, drawn, [at for c in clumps for at in c.open_ends])
 
 
 Edge = tuple[int, int, Piece]
@@ -145,14 +151,27 @@ class Network:
 
 def network(sketch: Sketch) -> Network:
     """Cut a sketch's curves where they meet and join the pieces at their ends."""
-    tolerance = min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
-    curves: list[AnyCurve] = [
-        e for e in sketch.entities if isinstance(e, AnyCurve) and not e.construction and not e.lift
-    ]
+    return _network(_bounds(sketch), set(sketch.given), _tolerance(sketch))
+
+
+Bound = AnyCurve | Text
+
+
+def _tolerance(sketch: Sketch) -> float:
+    return min(max(1e-9 * extent(sketch), 1e-10), SAME_PLACE)
+
+
+def _bounds(sketch: Sketch) -> list[Bound]:
+    """What bounds regions: all but construction geometry and what lies off the plane."""
+    return [e for e in sketch.entities if isinstance(e, Bound) and not e.construction and not e.lift]
+
+
+def _network(bounds: Sequence[Bound], given: AbstractSet[str], tolerance: float) -> Network:
+    curves: list[AnyCurve] = [e for e in bounds if not isinstance(e, Text)]
     nodes = _Nodes(tolerance)
     found = _cut(curves, tolerance)
-    for e in sketch.entities:
-        if isinstance(e, Text) and not e.construction and not e.lift:
+    for e in bounds:
+        if isinstance(e, Text):
             found += letters(e)
     edges = [(nodes.index(p.start), nodes.index(p.end), p) for p in found]
     edges = [(i, j, p.between(nodes.at[i], nodes.at[j])) for i, j, p in edges]
@@ -160,11 +179,81 @@ def network(sketch: Sketch) -> Network:
     for k, (i, j, _) in enumerate(edges):
         around[i].append(k)
         around[j].append(k)
-    single = _once(edges, set(sketch.given))
+    single = _once(edges, given)
     return Network(curves, nodes.at, edges, single, _bounding(single), dict(around))
 
 
-def _once(edges: list[Edge], given: set[str]) -> list[Edge]:
+@dataclass
+class Clump:
+    """Curves whose boxes touch, and the regions they bound: nothing beyond them meets them.
+
+    ``loops`` are the faces of all of it, ``own`` says whether any of it is the sketch's own and not the part's.
+    """
+
+    web: Network
+    given: frozenset[str]
+    loops: list[list[Piece]]
+    open_ends: list[XY]
+    own: bool
+
+    @cached_property
+    def drawn(self) -> list[list[Piece]]:
+        """The faces that the sketch's own pieces bound."""
+        return _faces(_drawn(self.web.single, self.given))
+
+
+_known: IdentityCache[Clump] = IdentityCache()
+
+
+def _clumps(sketch: Sketch, given: frozenset[str]) -> list[Clump]:
+    """The clumps of a sketch, in the order of their first curves; each is worked out once."""
+    tolerance = _tolerance(sketch)
+    found = []
+    for bounds in _touching(_bounds(sketch), tolerance):
+        theirs = frozenset(e.id for e in bounds if e.id in given)
+        known = _known.get(bounds, tolerance, theirs)
+        found.append(known or _known.put(_clump(bounds, theirs, tolerance), bounds, tolerance, theirs))
+    return found
+
+
+def _clump(bounds: Sequence[Bound], given: frozenset[str], tolerance: float) -> Clump:
+    web = _network(bounds, given, tolerance)
+    loose = [n for n, around in web.around.items() if len(around) == 1 and web.edges[around[0]][2].entity not in given]
+    own = any(p.entity not in given for _, _, p in web.edges)
+    return Clump(web, given, _faces(web.kept), [web.nodes[n] for n in loose], own)
+
+
+def _touching(bounds: list[Bound], tolerance: float) -> list[list[Bound]]:
+    """Curves and texts in groups whose boxes touch, each in the order in which it was drawn."""
+    boxes = [box(e, 2 * tolerance) if not isinstance(e, Text) else _text_box(e, 2 * tolerance) for e in bounds]
+    group = list(range(len(bounds)))
+
+    def find(k: int) -> int:
+        while group[k] != k:
+            group[k] = k = group[group[k]]
+        return k
+
+    active: list[int] = []
+    for i in sorted(range(len(bounds)), key=lambda i: boxes[i][0]):
+        x0, y0, _, y1 = boxes[i]
+        active = [j for j in active if boxes[j][2] >= x0]
+        for j in active:
+            if boxes[j][1] <= y1 and y0 <= boxes[j][3]:
+                group[find(i)] = find(j)
+        active.append(i)
+    found: dict[int, list[Bound]] = {}
+    for k, e in enumerate(bounds):
+        found.setdefault(find(k), []).append(e)
+    return list(found.values())
+
+
+def _text_box(text: Text, pad: float) -> tuple[float, float, float, float]:
+    places = [at for p in letters(text) for at in (p.start, p.end, *(q for span in p.spans for q in span))]
+    xs, ys = [x for x, _ in places] or [text.p[0]], [y for _, y in places] or [text.p[1]]
+    return min(xs) - pad, min(ys) - pad, max(xs) + pad, max(ys) + pad
+
+
+def _once(edges: list[Edge], given: AbstractSet[str]) -> list[Edge]:
     """What is drawn over itself bounds as one: of pieces in one place the first, one of the sketch's own before one
     that the part gives."""
     found: dict[tuple[int, int], list[Edge]] = defaultdict(list)
@@ -246,7 +335,7 @@ def _bounding(edges: list[Edge]) -> list[Edge]:
     return [e for k, e in enumerate(edges) if k not in bridges]
 
 
-def _drawn(edges: list[Edge], given: set[str]) -> list[Edge]:
+def _drawn(edges: list[Edge], given: AbstractSet[str]) -> list[Edge]:
     """What bounds the default: what the sketch's own pieces close, and what they close with pieces of the part's edges.
 
     An own piece that closes nothing alone has a face on either side. It is drawn for the one that takes less of the

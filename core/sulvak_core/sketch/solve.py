@@ -6,14 +6,16 @@ A value that changes much is walked to in stages, so that nothing turns over on 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
 
+from .components import beside, things, together
 from .directions import bearings
 from .equations import ACCEPT, ClusterEquations, settle
+from .identity_cache import IdentityCache
 from .model import X_AXIS, AnyEntity, Arc, Constraint, Dimension, Line, Sketch, sweep_of
 from .reduce import Cluster, Reduced, reduce
 from .rows import Batch, Floats
@@ -123,6 +125,21 @@ def _holds(sketch: Sketch, values: Mapping[str, float]) -> bool:
     """Whether every row holds, nothing substituted."""
     system = Builder(sketch, values).build()
     return bool(np.abs(Batch(system.rows).evaluate(system.x)[0]).max(initial=0.0) <= 10 * ACCEPT)
+
+
+_held: IdentityCache[bool] = IdentityCache()
+
+
+def all_hold(parts: Sequence[Sketch], values: Mapping[str, float]) -> bool:
+    """Whether every row of several components holds; what was found to hold is remembered."""
+    unknown = [part for part in parts if not _held.get(things(part), *beside(part, values))]
+    if not unknown:
+        return True
+    if not _holds(together(unknown), values):
+        return False
+    for part in unknown:
+        _held.put(True, things(part), *beside(part, values))
+    return True
 
 
 def _settled(sketch: Sketch, values: Mapping[str, float]) -> Solution:

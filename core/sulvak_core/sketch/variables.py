@@ -247,7 +247,7 @@ def _flat(pairs: tuple[Pair, ...]) -> tuple[int, ...]:
 
 
 def geometry(sketch: Sketch, system: System, x: Floats) -> Sketch:
-    """``sketch`` with its entities moved to the scaled solution ``x``."""
+    """``sketch`` with its entities moved to the scaled solution ``x``; those that stay are the same objects."""
     s = system.size
 
     def at(ref: str) -> tuple[float, float]:
@@ -255,4 +255,5 @@ def geometry(sketch: Sketch, system: System, x: Floats) -> Sketch:
         return float(x[ix]) * s, float(x[iy]) * s
 
     radii = {ident: float(x[i]) * s for ident, i in system.radius.items()}
-    return sketch.model_copy(update={"entities": [moved(e, at, radii.get(e.id)) for e in sketch.entities]})
+    entities = [(e, moved(e, at, radii.get(e.id))) for e in sketch.entities]
+    return sketch.model_copy(update={"entities": [old if old == new else new for old, new in entities]})

@@ -15,13 +15,13 @@ from .shapes import KernelError, Shape, Solid, faces
 
 Array = NDArray[np.float64]
 FAR = 50.0  # so many times its size away from the origin a body is summed about a place of its own
-GAPS = 1e-6  # share of the surface that its normals may fail to close by
+GAPS = 1e-5  # share of the surface that its normals may fail to close by
 
 
 @dataclass(frozen=True)
 class Bulk:
     """Volume in mm³, surface in mm², centre in mm, inertia matrix about the centre in mm⁵ (times density). ``error`` is
-    that of the volume, in mm³: none to speak of but for free forms."""
+    that of the volume, in mm³: none to speak of but for free forms, and where faces leave gaps between them."""
 
     volume: float
     area: float
@@ -35,7 +35,9 @@ def bulk(solid: Solid) -> Bulk:
     sums, about = _sums(solid.shape)
     volume, centre, inertia = _moments(sums, about)
     rows = tuple((float(r[0]), float(r[1]), float(r[2])) for r in inertia)
-    error = sum(s.error for s in sums)
+    # moved by so much as the body is large, what does not close would count so much
+    reach = math.dist(*box(solid.shape))
+    error = sum(s.error for s in sums) + _open_by(sums) * reach / 3
     return Bulk(volume, sum(s.area for s in sums), centre, rows, error)  # type: ignore[arg-type]
 
 
@@ -47,6 +49,18 @@ def moments(shape: Shape) -> tuple[float, XYZ, Array]:
 def volume(shape: Shape) -> float:
     """Volume in mm³ of a shape of closed solids."""
     return math.fsum(s.volume for s in _sums(shape)[0])
+
+
+def volume_if_closed(shape: Shape) -> float | None:
+    """The same; None where the faces do not close well enough for a mass. The kernel takes edges for one that lie up to
+    their tolerance apart, which after a rounding can be much."""
+    sums, _ = _sums(shape)
+    return math.fsum(s.volume for s in sums) if _open_by(sums) <= GAPS * sum(s.area for s in sums) else None
+
+
+def _open_by(sums: list[FaceSums]) -> float:
+    """By how much, in mm², the faces of a closed skin fail to point as much one way as the other."""
+    return float(np.abs(sum((s.vector for s in sums), np.zeros(3))).max())
 
 
 def _sums(shape: Shape) -> tuple[list[FaceSums], Array]:
@@ -61,7 +75,7 @@ def _sums(shape: Shape) -> tuple[list[FaceSums], Array]:
 
 def _moments(sums: list[FaceSums], about: Array) -> tuple[float, XYZ, Array]:
     mass = math.fsum(s.volume for s in sums)
-    open_by = float(np.abs(sum((s.vector for s in sums), np.zeros(3))).max())
+    open_by = _open_by(sums)
     if not sums or mass == 0 or open_by > GAPS * sum(s.area for s in sums):
         raise KernelError("The mass of this body cannot be worked out; its faces do not close.", f"open by {open_by}")
     centre = sum((s.one for s in sums), np.zeros(3)) / mass

@@ -157,6 +157,14 @@ class Solid:
             self._volume = volume(self.shape)
         return self._volume
 
+    def gapes(self) -> bool:
+        """Whether its faces leave gaps too wide to tell its mass."""
+        from . import bulk
+
+        if self._volume is None:
+            self._volume = bulk.volume_if_closed(self.shape)
+        return self._volume is None
+
     def face_tags(self, face: Shape) -> Tags:
         return self.tags.get(face) or frozenset()
 
@@ -175,6 +183,8 @@ def checked(solid: Solid, doing: str, known: ShapeMap[bool] | None = None) -> So
         valid = all(sound_face(f) for f in fresh) and _closed(shells[0])
     if not valid:
         raise KernelError(f"The {doing} gives a shape that is not a valid solid; change its size or place a little.")
+    if solid.gapes():
+        raise KernelError(f"The {doing} gives a solid with gaps between its faces; change its size or place a little.")
     if solid.volume() <= 0:
         raise KernelError(f"The {doing} gives a solid without volume; check that the profile has an area.")
     return solid

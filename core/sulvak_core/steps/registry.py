@@ -13,6 +13,7 @@ from ..part.document import Part
 from ..part.errors import Refusal, validation_words
 from ..part.expressions import Kind, Names
 from ..part.migrations import migrate
+from ..sketch.components import sharing
 from ..sketch.edit import pattern_values
 from . import walk
 from .kinds import KINDS
@@ -86,10 +87,22 @@ def load(data: Any, like: Opened | None = None) -> Document:
             known = {step.id: (raw, step) for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
             steps = [_known(raw, known) for raw in data["steps"]]
             data = {**data, "steps": steps}
-        return Document.model_validate(data)
+        document = Document.model_validate(data)
     except ValidationError as error:
         where, what = validation_words(error.errors()[0])
         raise Refusal(f"This is not a part as Sulvak writes it: at {where or 'its beginning'}, {what}.") from None
+    return document if like is None else _sharing(document, like.document)
+
+
+def _sharing(document: Document, like: Document) -> Document:
+    """The document with what its sketches have in common with those of ``like`` as the same objects."""
+    drawn = {s.id: s for s in like.steps if isinstance(s, SketchStep)}
+    steps = list(document.steps)
+    for i, step in enumerate(steps):
+        other = drawn.get(step.id)
+        if isinstance(step, SketchStep) and other is not None and other is not step:
+            steps[i] = step.model_copy(update={"sketch": sharing(step.sketch, other.sketch)})
+    return document.model_copy(update={"steps": steps})
 
 
 def _known(raw: Any, known: dict[str, tuple[Any, AnyStep]]) -> Any:
@@ -100,12 +113,31 @@ def _known(raw: Any, known: dict[str, tuple[Any, AnyStep]]) -> Any:
 
 
 def to_json(document: Document, like: Opened | None = None) -> dict[str, Any]:
-    """The document as plain JSON data. Steps that ``like`` has too share their data with it; nobody changes those."""
+    """The document as plain JSON data. Steps that ``like`` has too, and what its sketches have in common with it, share
+    their data with it; nobody changes those."""
     if like is None:
         return document.model_dump(mode="json")
     written = {id(step): raw for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
+    before = {step.id: (raw, step) for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
     data = document.model_dump(mode="json", exclude={"steps"})
-    data["steps"] = [written.get(id(s)) or s.model_dump(mode="json") for s in document.steps]
+    data["steps"] = [written.get(id(s)) or _written(s, *before.get(s.id, (None, None))) for s in document.steps]
+    return data
+
+
+_LISTS = ("entities", "constraints", "dimensions")
+
+
+def _written(step: AnyStep, raw: Any, before: AnyStep | None) -> dict[str, Any]:
+    """A step as plain data; entities and ties that it shares with the step ``before`` it share their data with that
+    step's, ``raw``."""
+    if not isinstance(step, SketchStep) or not isinstance(before, SketchStep):
+        return step.model_dump(mode="json")
+    data = step.model_dump(mode="json", exclude={"sketch": set(_LISTS)})
+    lists: dict[str, list[Any]] = {}
+    for name in _LISTS:
+        known = {id(x): r for x, r in zip(getattr(before.sketch, name), raw["sketch"][name], strict=True)}
+        lists[name] = [known.get(id(x)) or x.model_dump(mode="json") for x in getattr(step.sketch, name)]
+    data["sketch"] = lists | data["sketch"]
     return data
 
 

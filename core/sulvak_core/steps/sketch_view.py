@@ -11,7 +11,7 @@ from ..sketch import words
 from ..sketch.check import Check, check
 from ..sketch.curves import Piece
 from ..sketch.edit import Values
-from ..sketch.freedom import freedom, freedom_of
+from ..sketch.freedom import freedom
 from ..sketch.lettering import outlines
 from ..sketch.mend import mend
 from ..sketch.model import Text
@@ -33,7 +33,7 @@ def sketch_view(document: Document, step: SketchStep, worked: Values | None = No
     values = (worked or values_for(document)).all(sketch)
     builder = Builder(sketch, values)
     measures = {d.id: builder.measure(d) for d in sketch.dimensions}
-    free = freedom_of(builder, with_motions=False)
+    free = freedom(sketch, values, with_motions=False)
     found = profile(sketch)
     return {
         "freedom": free.count,

@@ -8,7 +8,8 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from .history import split_up
 from .joining import may_join
-from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
+from .local_cut import local_cut
+from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, sound_skin
 
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
 
@@ -26,6 +27,14 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
     ``doing`` names the work in error sentences. Faces that fall into one plane or cylinder become
     one and carry the tags of all.
     """
+    if operation == "subtract" and len(bodies) == len(tools) == 1:
+        made = local_cut(bodies[0], tools[0], lambda part, tool: _whole("subtract", [part], [tool], doing))
+        if made is not None and sound_skin(made):
+            return [made]
+    return _whole(operation, bodies, tools, doing)
+
+
+def _whole(operation: str, bodies: list[Solid], tools: list[Solid], doing: str) -> list[Solid]:
     worker = _OPERATIONS[operation]()
     worker.SetArguments(_list([b.shape for b in bodies]))
     worker.SetTools(_list([t.shape for t in tools]))

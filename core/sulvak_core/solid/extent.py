@@ -39,17 +39,36 @@ Places = NDArray[np.float64]
 RULED = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_SurfaceOfExtrusion)
 NEAR = 1e-9
 _known: Remembered[Places] = Remembered(20_000)  # of edges: steps leave most of a part's edges as they are
+_faces: Remembered[Places] = Remembered(20_000)
 
 
 def box(shape: Shape) -> tuple[XYZ, XYZ]:
     """Opposite corners of the box around a shape, mm."""
-    found = [_known.get(e, (), lambda e=e: _edge(e)) for e in edges(shape) if not BRep_Tool.Degenerated_s(e)]  # type: ignore[misc]
-    found += [p for f in faces(shape) for p in _bulge(f)]
-    if not found:
-        found = [_searched(shape)]
-    every = np.concatenate(found)
+    skin = faces(shape)
+    every = boxes(skin).reshape(-1, 3) if skin else _of_edges(shape)
+    if not len(every):
+        every = _searched(shape)
     low, high = every.min(axis=0), every.max(axis=0)
     return (float(low[0]), float(low[1]), float(low[2])), (float(high[0]), float(high[1]), float(high[2]))
+
+
+def boxes(of: list[Shape]) -> Places:
+    """The boxes around faces or edges, one after the other: least x, y, z and most x, y, z, in mm."""
+    found = [_faces.get(s, (), lambda s=s: _corners(s)) for s in of]  # type: ignore[misc]
+    return np.array(found).reshape(-1, 6)
+
+
+def _corners(shape: Shape) -> Places:
+    found = [_of_edges(shape), *(p for f in faces(shape) for p in _bulge(f))]
+    every = np.concatenate(found)
+    if not len(every):
+        every = _searched(shape)
+    return np.concatenate([every.min(axis=0), every.max(axis=0)])
+
+
+def _of_edges(shape: Shape) -> Places:
+    found = [_known.get(e, (), lambda e=e: _edge(e)) for e in edges(shape) if not BRep_Tool.Degenerated_s(e)]  # type: ignore[misc]
+    return np.concatenate(found) if found else np.zeros((0, 3))
 
 
 def _xyz(p: object) -> XYZ:

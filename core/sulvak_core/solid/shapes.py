@@ -222,6 +222,11 @@ def _closed(shell: Shape) -> bool:
     return bool(check.Closed() == BRepCheck_NoError and check.Orientation() == BRepCheck_NoError)
 
 
+def sound_skin(solid: Solid) -> bool:
+    """Whether a solid of faces that are valid each is closed by them, right way out, without gaps."""
+    return all(_closed(s) for s in _walk(solid.shape, TopAbs_SHELL)) and not solid.gapes() and solid.volume() > 0
+
+
 def to_bytes(items: list[Solid]) -> bytes:
     """Solids with their tags, for keeping, without the triangles they were given; read back by from_bytes."""
     import io

@@ -1,0 +1,162 @@
+"""A cut worked out in a block around it gives what the boolean of the whole gives, and what comes after it works."""
+
+from __future__ import annotations
+
+import math
+from unittest import mock
+
+import pytest
+from hypothesis import event, given, settings
+from hypothesis import strategies as st
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeTorus
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from sulvak_core.solid import boolean, local_cut
+from sulvak_core.solid.blend import fillet
+from sulvak_core.solid.boolean import combine
+from sulvak_core.solid.bulk import bulk
+from sulvak_core.solid.extent_to_face import block
+from sulvak_core.solid.measure import face_area
+from sulvak_core.solid.shapes import KernelError, ShapeMap, Solid, edges, faces, from_bytes, solids, to_bytes
+from tests.examples import examples
+
+from .test_joining import tagged, told
+
+W, D, H = 30.0, 24.0, 12.0
+WAYS = [(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1), (1, 2, 3)]
+
+
+def place(draw: st.DrawFn) -> tuple[float, float, float]:
+    return tuple(round(draw(st.floats(-2, far + 2)), 1) for far in (W, D, H))  # type: ignore[return-value]
+
+
+def made(shape: object) -> Solid:
+    return Solid(solids(shape)[0], ShapeMap())
+
+
+@st.composite
+def tools(draw: st.DrawFn) -> Solid:
+    at, size = place(draw), draw(st.sampled_from([0.7, 1.5, 3.0]))
+    axis = gp_Ax2(gp_Pnt(*at), gp_Dir(*draw(st.sampled_from(WAYS))))
+    kind = draw(st.sampled_from(["block", "drill", "cone", "ring", "tube", "groove"]))
+    long = draw(st.sampled_from([2.0, 5.0, 40.0]))
+    if kind == "block":
+        return block(at, (at[0] + size, at[1] + 2 * size, at[2] + long))
+    if kind == "drill":
+        return made(BRepPrimAPI_MakeCylinder(axis, size, long).Shape())
+    if kind == "cone":
+        return made(BRepPrimAPI_MakeCone(axis, size, 0.0, long).Shape())
+    if kind == "ring":
+        return made(BRepPrimAPI_MakeTorus(axis, 2 * size, size / 2).Shape())
+    outer = made(BRepPrimAPI_MakeCylinder(axis, size, long).Shape())
+    inner = made(BRepPrimAPI_MakeCylinder(axis, size / 2, long).Shape())
+    return made(BRepAlgoAPI_Cut(outer.shape, inner.shape).Shape())
+
+
+def whole(operation: str, bodies: list[Solid], cutters: list[Solid]) -> list[Solid]:
+    with mock.patch.object(boolean, "local_cut", lambda *_: None):
+        return combine(operation, bodies, cutters, "test")
+
+
+@given(st.lists(st.tuples(st.sampled_from(["subtract", "subtract", "subtract", "union"]), tools()), max_size=6))
+@settings(max_examples=examples(60), deadline=None)
+def test_a_row_of_cuts_is_that_of_whole_booleans(asked: list[tuple[str, Solid]]) -> None:
+    start = tagged(block((0.0, 0.0, 0.0), (W, D, H)), "s0")
+    start.joined = True
+    ways = [start, start]
+    with mock.patch.object(local_cut, "FEW", 0):
+        for k, (operation, solid) in enumerate(asked):
+            tool = tagged(solid, f"s{k + 1}")
+            after: list[list[Solid] | str] = []
+            for body, work in zip(ways, (combine, whole), strict=True):
+                try:
+                    more = ("test",) if work is combine else ()
+                    after.append(work(operation, [body], [tool], *more))  # type: ignore[operator]
+                except KernelError as error:
+                    after.append(error.sentence)
+            one, two = after
+            if isinstance(one, str) or isinstance(two, str):
+                assert one == two
+                return
+            assert told(one) == told(two)
+            assert sum(s.volume() for s in one) == pytest.approx(sum(s.volume() for s in two), rel=1e-9)
+            if len(one) != 1:
+                return
+            event(f"{operation}: {'put in' if _local(ways[0], tool) and operation == 'subtract' else 'whole'}")
+            assert BRepCheck_Analyzer(one[0].shape).IsValid()
+            ways = [one[0], two[0]]
+
+
+def _local(body: Solid, tool: Solid) -> bool:
+    """Whether a cut is worked out in a block."""
+    found = local_cut.local_cut(body, tool, lambda part, t: boolean._whole("subtract", [part], [t], "test"))
+    return found is not None
+
+
+def drilled(at: tuple[float, float, float], radius: float, deep: float) -> Solid:
+    return made(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*at), gp_Dir(0, 0, 1)), radius, deep).Shape())
+
+
+RING = made(BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(15, 12, 12), gp_Dir(0, 0, 1)), 5, 1).Shape())
+BLOCK = ((0.0, 0.0, 0.0), (W, D, H))
+PIECES = {
+    "a pocket": (block((5, 5, 8), (9, 9, 20)), True, 4 * 4 * 4),
+    "a hole through": (drilled((15, 12, -5), 2, 30), True, 48 * math.pi),
+    "a hole that ends on the far face": (block((5, 5, 0), (9, 9, 20)), True, 4 * 4 * 12),
+    "a hole that leaves a thin floor": (block((5, 5, 0.001), (9, 9, 20)), True, 16 * 11.999),
+    "from a side": (block((-5, 5, 5), (4, 9, 9)), True, 4 * 4 * 4),
+    "a ring": (RING, True, 5 * math.pi**2),
+    "over an edge": (block((-1, 5, 8), (9, 9, 20)), False, 9 * 4 * 4),
+    "close to an edge": (block((0.005, 5, 8), (9, 9, 20)), False, 8.995 * 4 * 4),
+    "wholly inside": (block((5, 5, 5), (9, 9, 9)), False, 64),
+    "wholly outside": (block((5, 5, 13), (9, 9, 19)), False, 0),
+}
+
+
+@pytest.mark.parametrize("name", PIECES)
+def test_what_is_worked_out_in_a_block(name: str) -> None:
+    tool, local, removed = PIECES[name]
+    body = tagged(block(*BLOCK), "s0")
+    with mock.patch.object(local_cut, "FEW", 0):
+        assert _local(body, tool) == local
+        (after,) = combine("subtract", [body], [tagged(tool, "s1")], "test")
+    assert body.volume() - after.volume() == pytest.approx(removed, rel=1e-9, abs=1e-9)
+    assert bulk(after).error < 1e-9
+    assert all(after.face_tags(f) for f in faces(after.shape))
+    assert not any(t.startswith(local_cut.LOCAL) for f in faces(after.shape) for t in after.face_tags(f))
+
+
+def test_a_gap_between_two_walls_is_not_taken_for_material() -> None:
+    """A tool that comes out of one wall and ends before the next one goes through one face only; one that goes on
+    through the next through three or four."""
+    body = tagged(block(*BLOCK), "s0")
+    (fork,) = whole("subtract", [body], [block((10, -1, -1), (20, 30, 10))])  # two walls with a gap, joined at the top
+    with mock.patch.object(local_cut, "FEW", 0):
+        for far, count in ((14.0, True), (25.0, False), (40.0, False)):
+            tool = block((-5, 8, 3), (far, 12, 7))
+            assert _local(fork, tool) is count
+            (one,), (two,) = combine("subtract", [fork], [tool], "test"), whole("subtract", [fork], [tool])
+            assert told([one]) == told([two])
+
+
+def test_what_comes_after_a_cut_in_a_block_works() -> None:
+    body = tagged(block(*BLOCK), "s0")
+    with mock.patch.object(local_cut, "FEW", 0):
+        for k in range(4):
+            tool = tagged(block((4 + 6 * k, 8, 6), (7 + 6 * k, 14, 20)), f"s{k + 1}")
+            assert _local(body, tool)
+            (body,) = combine("subtract", [body], [tool], "test")
+    (kept,) = from_bytes(to_bytes([body]))
+    assert told([kept]) == told([body])
+    top = [f for f in faces(body.shape) if body.face_tags(f) == {"s0/5"} or body.face_tags(f) == {"s0/4"}]
+    rim = [e for f in top if face_area(f) < W * D - 1 for e in edges(f)]
+    assert len(rim) == 4 + 16
+    rounded = fillet(body, [(e, 0.4) for e in rim[-4:]], "s9")
+    assert rounded.volume() < body.volume()
+    slot = block((-1, 10, 9), (40, 12, 20))  # across all pockets
+    (across,) = combine("subtract", [body], [slot], "test")
+    assert body.volume() - across.volume() == pytest.approx(W * 2 * 3 - 4 * 3 * 2 * 3, rel=1e-9)
+    (filled,) = combine("union", [body], [block((4, 8, 6), (7, 14, 12))], "test")
+    assert filled.volume() - body.volume() == pytest.approx(3 * 6 * 6, rel=1e-9)

@@ -178,6 +178,12 @@ SAID: dict[str, tuple[Callable[[], Made], str]] = {
 }
 
 
+@pytest.fixture(autouse=True)
+def looked_for_to_the_end(monkeypatch: pytest.MonkeyPatch) -> None:
+    """However busy the machine is."""
+    monkeypatch.setattr(blend, "PATIENCE", 600.0)
+
+
 @pytest.mark.parametrize("name", SAID)
 def test_refusals_say_what_to_do(name: str) -> None:
     make, words = SAID[name]

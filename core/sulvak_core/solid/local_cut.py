@@ -21,11 +21,11 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_Plane
 from OCP.gp import gp_Pnt
-from OCP.TopAbs import TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED, TopAbs_SHELL
+from OCP.TopAbs import TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Shell, TopoDS_Solid
 
 from .extent import box, boxes
-from .shapes import Shape, ShapeMap, Solid, Tags, _walk, edges, faces, wires
+from .shapes import Shape, ShapeMap, Solid, Tags, edges, faces, shells, wires
 
 FEW = 24  # faces up to which the boolean of the whole costs as little
 AROUND = 0.01  # mm of the block beyond the tool
@@ -48,7 +48,7 @@ class _Pierced:
 def local_cut(body: Solid, tool: Solid, subtract: Callable[[Solid, Solid], list[Solid]]) -> Solid | None:
     """``body`` without ``tool``, by ``subtract`` of a block around the tool; None where that is not enough."""
     skin = faces(body.shape)
-    if len(skin) <= FEW or len(_walk(body.shape, TopAbs_SHELL)) != 1:
+    if len(skin) <= FEW or len(shells(body.shape)) != 1:
         return None
     around = np.array(box(tool.shape)).ravel() + np.array([-AROUND] * 3 + [AROUND] * 3)
     pierced = _pierced(skin, around)

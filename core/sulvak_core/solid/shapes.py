@@ -97,6 +97,10 @@ def solids(shape: Shape) -> list[Shape]:
     return _walk(shape, TopAbs_SOLID)
 
 
+def shells(shape: Shape) -> list[Shape]:
+    return _walk(shape, TopAbs_SHELL)
+
+
 def compound(shapes: list[Shape]) -> Shape:
     builder, whole = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(whole)
@@ -175,12 +179,12 @@ def checked(solid: Solid, doing: str, known: ShapeMap[bool] | None = None) -> So
     ``known``: faces of solids that were checked before; only the others are looked at again, and how all
     of them join. A solid of several shells is looked at whole.
     """
-    shells = _walk(solid.shape, TopAbs_SHELL)
-    if known is None or len(shells) != 1:
+    skins = shells(solid.shape)
+    if known is None or len(skins) != 1:
         valid = BRepCheck_Analyzer(solid.shape).IsValid()
     else:
         fresh = (f for f in faces(solid.shape) if not known.get(f))
-        valid = all(sound_face(f) for f in fresh) and _closed(shells[0])
+        valid = all(sound_face(f) for f in fresh) and _closed(skins[0])
     if not valid:
         raise KernelError(f"The {doing} gives a shape that is not a valid solid; change its size or place a little.")
     if solid.gapes():
@@ -212,8 +216,8 @@ def _sound_loop(loop: Shape, face: Shape) -> bool:
 
 def closed_and_valid(shape: Shape) -> bool:
     """Whether a solid is valid in every face and how they join."""
-    shells = _walk(shape, TopAbs_SHELL)
-    return bool(shells) and bool(BRepCheck_Analyzer(shape).IsValid()) and all(_closed(s) for s in shells)
+    skins = shells(shape)
+    return bool(skins) and bool(BRepCheck_Analyzer(shape).IsValid()) and all(_closed(s) for s in skins)
 
 
 def _closed(shell: Shape) -> bool:
@@ -224,7 +228,7 @@ def _closed(shell: Shape) -> bool:
 
 def sound_skin(solid: Solid) -> bool:
     """Whether a solid of faces that are valid each is closed by them, right way out, without gaps."""
-    return all(_closed(s) for s in _walk(solid.shape, TopAbs_SHELL)) and not solid.gapes() and solid.volume() > 0
+    return all(_closed(s) for s in shells(solid.shape)) and not solid.gapes() and solid.volume() > 0
 
 
 def to_bytes(items: list[Solid]) -> bytes:

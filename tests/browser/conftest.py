@@ -15,7 +15,6 @@ from tests.conftest import PAGE, PASSWORD, Client, Part, Service
 ARGUMENTS = [
     "--no-sandbox",
     "--webgl-antialiasing-mode=none",
-    "--webgl-antialiasing-mode=none",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
     "--disable-gpu-compositing",  # without a graphics processor it only costs: a third of the browser's time

@@ -45,7 +45,10 @@ _faces: Remembered[Places] = Remembered(20_000)
 def box(shape: Shape) -> tuple[XYZ, XYZ]:
     """Opposite corners of the box around a shape, mm."""
     skin = faces(shape)
-    every = boxes(skin).reshape(-1, 3) if skin else _of_edges(shape)
+    if skin and 2 * sum(_faces.find(f, ()) is None for f in skin) < len(skin):
+        every = boxes(skin).reshape(-1, 3)
+    else:  # of mostly new faces: each edge once
+        every = np.concatenate([_of_edges(shape), *(p for f in skin for p in _bulge(f))])
     if not len(every):
         every = _searched(shape)
     low, high = every.min(axis=0), every.max(axis=0)

@@ -77,7 +77,7 @@ def _sized_circle(k: int) -> dict[str, Any]:
     return {"do": "sketch_add", "step": "s1", "entities": [circle], "dimensions": [size]}
 
 
-def a_size_too_many() -> str:
+def a_tie_too_many() -> str:
     """a tie too many among 1,000 entities that hang together, until told what settles it (before: 70 s) | 3 s | 1 s"""
     step = rail(1000).steps[0]
     assert isinstance(step, SketchStep)
@@ -205,7 +205,7 @@ def long_build() -> str:
 ROWS = [
     command_on_a_long_route,
     command_in_a_large_sketch,
-    a_size_too_many,
+    a_tie_too_many,
     long_log,
     large_library,
     pointer,

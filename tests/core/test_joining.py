@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from contextlib import nullcontext
+from collections.abc import Callable
 from unittest import mock
 
 import pytest
@@ -54,30 +54,44 @@ def tagged(solid: Solid, step: str) -> Solid:
     return solid
 
 
+Combine = Callable[[str, list[Solid], list[Solid], str], list[Solid]]
+
+
+def alike(
+    operation: str, bodies: tuple[Solid, Solid], tool: Solid, ways: tuple[Combine, Combine]
+) -> tuple[Solid, Solid] | None:
+    """A boolean done in two ways, each to a body of its own, gives the same or is refused alike: the body that comes
+    of either. None where there is not one to go on with."""
+    after: list[list[Solid] | str] = []
+    for body, way in zip(bodies, ways, strict=True):
+        try:
+            after.append(way(operation, [body], [tool], "test"))
+        except KernelError as error:
+            after.append(error.sentence)
+    one, two = after
+    if isinstance(one, str) or isinstance(two, str):
+        assert one == two
+        return None
+    assert told(one) == told(two)
+    return (one[0], two[0]) if len(one) == 1 else None
+
+
+def always_joined(operation: str, bodies: list[Solid], cutters: list[Solid], doing: str) -> list[Solid]:
+    with mock.patch.object(boolean, "may_join", lambda *_: True):
+        return combine(operation, bodies, cutters, doing)
+
+
 @given(st.lists(tools(), min_size=1, max_size=6))
 @settings(max_examples=examples(60), deadline=None)
 def test_what_is_not_joined_could_not_be(asked: list[tuple[str, Solid]]) -> None:
     """Any row of booleans gives the same with faces joined only where they may be, as with a try every time."""
     start = tagged(block((0.0, 0.0, 0.0), (5.0, 5.0, 4.0)), "s0")
     start.joined = True
-    ways = [[start], [start]]
+    ways: tuple[Solid, Solid] | None = (start, start)
     for k, (operation, solid) in enumerate(asked):
-        tool = tagged(solid, f"s{k + 1}")
-        after: list[list[Solid] | str] = []
-        for always, bodies in zip((False, True), ways, strict=True):
-            try:
-                with mock.patch.object(boolean, "may_join", lambda *_: True) if always else nullcontext():
-                    after.append(combine(operation, [bodies[0]], [tool], "test"))
-            except KernelError as error:
-                after.append(error.sentence)
-        one, two = after
-        if isinstance(one, str) or isinstance(two, str):
-            assert one == two
+        ways = alike(operation, ways, tagged(solid, f"s{k + 1}"), (combine, always_joined))
+        if ways is None:
             return
-        assert told(one) == told(two)
-        if len(one) != 1:
-            return
-        ways = [one, two]
 
 
 @pytest.mark.parametrize(

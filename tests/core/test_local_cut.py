@@ -19,10 +19,10 @@ from sulvak_core.solid.boolean import combine
 from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.extent_to_face import block
 from sulvak_core.solid.measure import face_area
-from sulvak_core.solid.shapes import KernelError, ShapeMap, Solid, edges, faces, from_bytes, solids, to_bytes
+from sulvak_core.solid.shapes import ShapeMap, Solid, edges, faces, from_bytes, solids, to_bytes
 from tests.examples import examples
 
-from .test_joining import tagged, told
+from .test_joining import alike, tagged, told
 
 W, D, H = 30.0, 24.0, 12.0
 WAYS = [(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1), (1, 2, 3)]
@@ -55,9 +55,9 @@ def tools(draw: st.DrawFn) -> Solid:
     return made(BRepAlgoAPI_Cut(outer.shape, inner.shape).Shape())
 
 
-def whole(operation: str, bodies: list[Solid], cutters: list[Solid]) -> list[Solid]:
+def whole(operation: str, bodies: list[Solid], cutters: list[Solid], doing: str = "test") -> list[Solid]:
     with mock.patch.object(boolean, "local_cut", lambda *_: None):
-        return combine(operation, bodies, cutters, "test")
+        return combine(operation, bodies, cutters, doing)
 
 
 @given(st.lists(st.tuples(st.sampled_from(["subtract", "subtract", "subtract", "union"]), tools()), max_size=6))
@@ -65,28 +65,18 @@ def whole(operation: str, bodies: list[Solid], cutters: list[Solid]) -> list[Sol
 def test_a_row_of_cuts_is_that_of_whole_booleans(asked: list[tuple[str, Solid]]) -> None:
     start = tagged(block((0.0, 0.0, 0.0), (W, D, H)), "s0")
     start.joined = True
-    ways = [start, start]
+    ways = (start, start)
     with mock.patch.object(local_cut, "FEW", 0):
         for k, (operation, solid) in enumerate(asked):
             tool = tagged(solid, f"s{k + 1}")
-            after: list[list[Solid] | str] = []
-            for body, work in zip(ways, (combine, whole), strict=True):
-                try:
-                    more = ("test",) if work is combine else ()
-                    after.append(work(operation, [body], [tool], *more))  # type: ignore[operator]
-                except KernelError as error:
-                    after.append(error.sentence)
-            one, two = after
-            if isinstance(one, str) or isinstance(two, str):
-                assert one == two
+            before = ways[0]
+            after = alike(operation, ways, tool, (combine, whole))
+            if after is None:
                 return
-            assert told(one) == told(two)
-            assert sum(s.volume() for s in one) == pytest.approx(sum(s.volume() for s in two), rel=1e-9)
-            if len(one) != 1:
-                return
-            event(f"{operation}: {'put in' if _local(ways[0], tool) and operation == 'subtract' else 'whole'}")
-            assert BRepCheck_Analyzer(one[0].shape).IsValid()
-            ways = [one[0], two[0]]
+            ways = after
+            assert ways[0].volume() == pytest.approx(ways[1].volume(), rel=1e-9)
+            assert BRepCheck_Analyzer(ways[0].shape).IsValid()
+            event(f"{operation}: {'put in' if operation == 'subtract' and _local(before, tool) else 'whole'}")
 
 
 def _local(body: Solid, tool: Solid) -> bool:

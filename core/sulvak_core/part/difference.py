@@ -14,6 +14,7 @@ from difflib import SequenceMatcher
 from typing import Any
 
 Op = dict[str, Any]
+SHORT = 8  # members of a list, a place or a box, that is replaced rather than looked into
 
 
 def difference(before: Any, after: Any) -> list[Op]:
@@ -110,13 +111,17 @@ def _by_id(path: str, before: list[Any], after: list[Any], ids: tuple[list[str],
 def _by_place(path: str, before: list[Any], after: list[Any], ops: list[Op]) -> None:
     """Lists whose members have no ids: what was taken out and put in, or, where fewer places of objects differ, each
     of these by itself."""
-    aligned = _aligned(before, after)
-    if _records(before) and _records(after) and len(before) == len(after):
-        differ = sum(not _written_alike(old, new) for old, new in zip(before, after, strict=True))
-        if aligned is None or differ <= sum(map(len, aligned)):
-            for i, (old, new) in enumerate(zip(before, after, strict=True)):
-                _value(f"{path}/{i}", old, new, ops)
-            return
+    records = _records(before) and _records(after)
+    if not records and max(len(before), len(after)) < SHORT:
+        ops.append({"op": "replace", "path": path, "value": after})  # they are not equal to the letter
+        return
+    old, new = ([marshal.dumps(x, 2) for x in items] for items in (before, after))  # by value, to the letter
+    aligned = _aligned(old, new)
+    fewer = aligned is None or sum(map(operator.ne, old, new)) <= sum(map(len, aligned))
+    if records and len(before) == len(after) and fewer:
+        for i, (one, other) in enumerate(zip(before, after, strict=True)):
+            _value(f"{path}/{i}", one, other, ops)
+        return
     if aligned is None:
         ops.append({"op": "replace", "path": path, "value": after})
         return
@@ -125,16 +130,15 @@ def _by_place(path: str, before: list[Any], after: list[Any], ops: list[Op]) -> 
     ops += [{"op": "add", "path": f"{path}/{i}", "value": after[i]} for i in fresh]
 
 
-def _aligned(before: list[Any], after: list[Any]) -> tuple[list[int], list[int]] | None:
+def _aligned(old: list[bytes], new: list[bytes]) -> tuple[list[int], list[int]] | None:
     """Places of what was taken out of a list and of what was put in; None where that is more than half of it."""
-    old, new = ([marshal.dumps(x, 2) for x in items] for items in (before, after))  # by value, to the letter
     gone: list[int] = []
     fresh: list[int] = []
     for how, a, b, c, d in SequenceMatcher(None, old, new).get_opcodes():
         if how != "equal":
             gone += range(a, b)
             fresh += range(c, d)
-    return (gone, fresh) if 2 * (len(gone) + len(fresh)) <= len(after) else None
+    return (gone, fresh) if 2 * (len(gone) + len(fresh)) <= len(new) else None
 
 
 def _token(name: str) -> str:

@@ -6,61 +6,38 @@ nothing. What an edit does not touch can be left as it is, to the last digit, an
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+import itertools
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from typing import TypeVar
 
+from .groups import Groups
 from .model import AnyEntity, Constraint, Dimension, Sketch
 
 T = TypeVar("T", AnyEntity, Constraint, Dimension)
 
-
 _NOTHING = Sketch()
 
 
-class _Groups:
-    """Entities joined so far (union by the first come, paths halved)."""
-
-    def __init__(self, idents: Iterable[str]) -> None:
-        self.parent = {i: i for i in idents}
-
-    def find(self, ident: str) -> str:
-        parent = self.parent
-        while parent[ident] != ident:
-            parent[ident] = ident = parent[parent[ident]]
-        return ident
-
-    def join(self, refs: Iterable[str]) -> None:
-        """Entities that a tie speaks of hang together; what is no entity of the sketch joins nothing."""
-        first = None
-        for ref in refs:
-            ident = ref.partition(".")[0]
-            if ident not in self.parent:
-                continue
-            if first is None:
-                first = self.find(ident)
-            else:
-                other = self.find(ident)
-                if other != first:
-                    self.parent[other] = first
-
-    def of(self, refs: Iterable[str]) -> str | None:
-        """The group of the first entity among some refs."""
-        idents = (ref.partition(".")[0] for ref in refs)
-        return next((self.find(i) for i in idents if i in self.parent), None)
+def _named(groups: Groups[str], refs: Iterable[str]) -> Iterator[str]:
+    """The entities among some refs; the origin and the axes are none."""
+    return (ident for ref in refs if (ident := ref.partition(".")[0]) in groups)
 
 
-def _groups(sketch: Sketch) -> _Groups:
-    groups = _Groups(e.id for e in sketch.entities)
-    for tie in sketch.constraints:
-        groups.join(tie.refs)
-    for size in sketch.dimensions:
-        if size.driving:
-            groups.join(size.refs)
+def _of(groups: Groups[str], refs: Iterable[str]) -> str | None:
+    """The group of the first entity among some refs."""
+    return next(map(groups.find, _named(groups, refs)), None)
+
+
+def _groups(sketch: Sketch) -> Groups[str]:
+    groups = Groups(e.id for e in sketch.entities)
+    joined = [tie.refs for tie in sketch.constraints] + [size.refs for size in sketch.dimensions if size.driving]
     for pattern in sketch.patterns:
         copies = [i for instance in pattern.instances for i in instance.ids.values()]
-        groups.join([*pattern.of, *copies, *pattern.steps, *([pattern.about] if pattern.about else [])])
-    for placement in sketch.placements:
-        groups.join([placement.handle, *placement.ids.values()])
+        joined.append([*pattern.of, *copies, *pattern.steps, *([pattern.about] if pattern.about else [])])
+    joined += [[placement.handle, *placement.ids.values()] for placement in sketch.placements]
+    for refs in joined:
+        for one, other in itertools.pairwise(_named(groups, refs)):
+            groups.join(one, other)
     return groups
 
 
@@ -76,16 +53,16 @@ def components(sketch: Sketch) -> list[Sketch]:
     for entity in sketch.entities:
         put(groups.find(entity.id), "entities", entity)
     for tie in sketch.constraints:
-        put(groups.of(tie.refs), "constraints", tie)
+        put(_of(groups, tie.refs), "constraints", tie)
     for size in sketch.dimensions:
         if size.driving:
-            put(groups.of(size.refs), "dimensions", size)
+            put(_of(groups, size.refs), "dimensions", size)
     for ident in sketch.given:
-        put(groups.of([ident]), "given", ident)
+        put(_of(groups, [ident]), "given", ident)
     for pattern in sketch.patterns:
-        put(groups.of(pattern.of), "patterns", pattern)
+        put(_of(groups, pattern.of), "patterns", pattern)
     for placement in sketch.placements:
-        put(groups.of([placement.handle]), "placements", placement)
+        put(_of(groups, [placement.handle]), "placements", placement)
     made.pop(None, None)
     return [_NOTHING.model_copy(update=fields) for fields in made.values()]
 

@@ -189,10 +189,8 @@ def add(
     )
     check_refs(full, [*constraints, *dimensions])
     fresh = {c.id for c in constraints} | {d.id for d in dimensions}
-    if not fresh and not shown:
-        return Edit(measured(full, values.unit))
-    if all(not d.driving for d in dimensions) and not constraints and not shown:
-        return Edit(measured(with_branches(full, fresh), values.unit))
+    if not shown and not constraints and not any(d.driving for d in dimensions):
+        return Edit(measured(with_branches(full, fresh) if fresh else full, values.unit))
     known = values.all(full)
     edit = _in_part(
         full,

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from .curves import AnyCurve, Piece, box, ends, letters, meet_along, pieces
+from .groups import Groups
 from .identity_cache import IdentityCache
 from .model import Sketch, Text, extent
 from .regions import Boxes, Region, RegionPick, covering, nest
@@ -128,24 +129,18 @@ class Network:
         kept = {id(p) for _, _, p in self.kept}
         left = [e for e in self.edges if id(e[2]) not in kept]
         held = {n for i, j, _ in self.kept for n in (i, j)}
-        group = list(range(len(left)))
-
-        def find(k: int) -> int:
-            while group[k] != k:
-                k = group[k]
-            return k
-
+        groups = Groups(range(len(left)))
         first: dict[int, int] = {}
         for k, (i, j, _) in enumerate(left):
             for node in (i, j):
                 if node in held:
                     continue  # hanging on what closes is no joint between tails
                 if node in first:
-                    group[find(k)] = find(first[node])
+                    groups.join(first[node], k)
                 first.setdefault(node, k)
         chains: dict[int, list[Edge]] = defaultdict(list)
         for k, edge in enumerate(left):
-            chains[find(k)].append(edge)
+            chains[groups.find(k)].append(edge)
         return list(chains.values())
 
 
@@ -226,24 +221,18 @@ def _clump(bounds: Sequence[Bound], given: frozenset[str], tolerance: float) -> 
 def _touching(bounds: list[Bound], tolerance: float) -> list[list[Bound]]:
     """Curves and texts in groups whose boxes touch, each in the order in which it was drawn."""
     boxes = [box(e, 2 * tolerance) if not isinstance(e, Text) else _text_box(e, 2 * tolerance) for e in bounds]
-    group = list(range(len(bounds)))
-
-    def find(k: int) -> int:
-        while group[k] != k:
-            group[k] = k = group[group[k]]
-        return k
-
+    groups = Groups(range(len(bounds)))
     active: list[int] = []
     for i in sorted(range(len(bounds)), key=lambda i: boxes[i][0]):
         x0, y0, _, y1 = boxes[i]
         active = [j for j in active if boxes[j][2] >= x0]
         for j in active:
             if boxes[j][1] <= y1 and y0 <= boxes[j][3]:
-                group[find(i)] = find(j)
+                groups.join(j, i)
         active.append(i)
     found: dict[int, list[Bound]] = {}
     for k, e in enumerate(bounds):
-        found.setdefault(find(k), []).append(e)
+        found.setdefault(groups.find(k), []).append(e)
     return list(found.values())
 
 

@@ -32,18 +32,18 @@ class Bulk:
 
 def bulk(solid: Solid) -> Bulk:
     """Volume, surface, centre and inertia of a solid. Raises KernelError when its faces do not close."""
-    sums, about = _sums(solid.shape)
+    sums, about, reach = _sums(solid.shape)
     volume, centre, inertia = _moments(sums, about)
     rows = tuple((float(r[0]), float(r[1]), float(r[2])) for r in inertia)
     # moved by so much as the body is large, what does not close would count so much
-    reach = math.dist(*box(solid.shape))
     error = sum(s.error for s in sums) + _open_by(sums) * reach / 3
     return Bulk(volume, sum(s.area for s in sums), centre, rows, error)  # type: ignore[arg-type]
 
 
 def moments(shape: Shape) -> tuple[float, XYZ, Array]:
     """Volume in mm³, centre in mm, and the inertia matrix about the centre (3 × 3, mm⁵, times density)."""
-    return _moments(*_sums(shape))
+    sums, about, _ = _sums(shape)
+    return _moments(sums, about)
 
 
 def volume(shape: Shape) -> float:
@@ -54,7 +54,7 @@ def volume(shape: Shape) -> float:
 def volume_if_closed(shape: Shape) -> float | None:
     """The same; None where the faces do not close well enough for a mass. The kernel takes edges for one that lie up to
     their tolerance apart, which after a rounding can be much."""
-    sums, _ = _sums(shape)
+    sums = _sums(shape)[0]
     return math.fsum(s.volume for s in sums) if _open_by(sums) <= GAPS * sum(s.area for s in sums) else None
 
 
@@ -63,14 +63,14 @@ def _open_by(sums: list[FaceSums]) -> float:
     return float(np.abs(sum((s.vector for s in sums), np.zeros(3))).max())
 
 
-def _sums(shape: Shape) -> tuple[list[FaceSums], Array]:
-    """The sums over all faces, and the place they are about. Faces of a body near the origin are summed about that, so
-    that what they give is found again when other faces of the body change."""
+def _sums(shape: Shape) -> tuple[list[FaceSums], Array, float]:
+    """The sums over all faces, the place they are about, and how far it is across the shape in mm. Faces of a body near
+    the origin are summed about that, so that what they give is found again when other faces of the body change."""
     lo, hi = (np.array(corner) for corner in box(shape))
     middle, size = (lo + hi) / 2, float((hi - lo).max())
     about = np.zeros(3) if float(np.abs(middle).max()) < FAR * size else np.round(middle)
     at = (float(about[0]), float(about[1]), float(about[2]))
-    return [face_sums(f, at) for f in faces(shape)], about
+    return [face_sums(f, at) for f in faces(shape)], about, math.dist(lo, hi)
 
 
 def _moments(sums: list[FaceSums], about: Array) -> tuple[float, XYZ, Array]:

@@ -45,8 +45,10 @@ _faces: Remembered[Places] = Remembered(20_000)
 def box(shape: Shape) -> tuple[XYZ, XYZ]:
     """Opposite corners of the box around a shape, mm."""
     skin = faces(shape)
-    if skin and 2 * sum(_faces.find(f, ()) is None for f in skin) < len(skin):
-        every = boxes(skin).reshape(-1, 3)
+    known = [_faces.find(f, ()) for f in skin]
+    if skin and 2 * sum(k is None for k in known) < len(skin):
+        found = [k if k is not None else _faces.put(f, (), _corners(f)) for f, k in zip(skin, known, strict=True)]
+        every = np.array(found).reshape(-1, 3)
     else:  # of mostly new faces: each edge once
         every = np.concatenate([_of_edges(shape), *(p for f in skin for p in _bulge(f))])
     if not len(every):

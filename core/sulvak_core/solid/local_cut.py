@@ -128,10 +128,10 @@ def _put_in(body: Solid, skin: list[Shape], pierced: list[_Pierced], cut: Solid)
         else:
             own.setdefault(mine.pop(), []).append(face)
     names = {f"{LOCAL}/{p.axis}/{p.way}": p for p in pierced}
-    if any(len(found) != 1 for name, found in own.items() if name not in names) or len(own) != 6:
+    if any(len(found) != 1 for name, found in own.items() if name not in names) or len(own) != 6 or not fresh:
         return None
     tags: ShapeMap[Tags] = ShapeMap()
-    after = {id(p.face): p.face for p in pierced}
+    after: dict[int, Shape] = {}  # what becomes of the pierced faces
     islands: list[Shape] = []
     for name, p in names.items():
         main, *rest = sorted(own[name], key=lambda f: -_width(f, p.axis))
@@ -141,8 +141,6 @@ def _put_in(body: Solid, skin: list[Shape], pierced: list[_Pierced], cut: Solid)
         for island in rest:
             tags.put(island, body.face_tags(p.face))
         islands += rest
-    if not fresh:
-        return None
     builder, shell, solid = BRep_Builder(), TopoDS_Shell(), TopoDS_Solid()
     builder.MakeShell(shell)
     for face in (*(after.get(id(f), f) for f in skin), *islands, *fresh):

@@ -84,14 +84,18 @@ def load(data: Any, like: Opened | None = None) -> Document:
     try:
         data = migrate(data)
         if like is not None and isinstance(data, dict) and isinstance(data.get("steps"), list):
-            known = {step.id: (raw, step) for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
-            steps = [_known(raw, known) for raw in data["steps"]]
-            data = {**data, "steps": steps}
+            known = _by_id(like)
+            data = {**data, "steps": [_known(raw, known) for raw in data["steps"]]}
         document = Document.model_validate(data)
     except ValidationError as error:
         where, what = validation_words(error.errors()[0])
         raise Refusal(f"This is not a part as Sulvak writes it: at {where or 'its beginning'}, {what}.") from None
     return document if like is None else _sharing(document, like.document)
+
+
+def _by_id(opened: Opened) -> dict[str, tuple[Any, AnyStep]]:
+    """Each step and its data."""
+    return {step.id: (raw, step) for raw, step in zip(opened.data["steps"], opened.document.steps, strict=True)}
 
 
 def _sharing(document: Document, like: Document) -> Document:
@@ -117,19 +121,20 @@ def to_json(document: Document, like: Opened | None = None) -> dict[str, Any]:
     their data with it; nobody changes those."""
     if like is None:
         return document.model_dump(mode="json")
-    written = {id(step): raw for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
-    before = {step.id: (raw, step) for raw, step in zip(like.data["steps"], like.document.steps, strict=True)}
+    before = _by_id(like)
     data = document.model_dump(mode="json", exclude={"steps"})
-    data["steps"] = [written.get(id(s)) or _written(s, *before.get(s.id, (None, None))) for s in document.steps]
+    data["steps"] = [_written(s, *before.get(s.id, ({}, None))) for s in document.steps]
     return data
 
 
 _LISTS = ("entities", "constraints", "dimensions")
 
 
-def _written(step: AnyStep, raw: Any, before: AnyStep | None) -> dict[str, Any]:
-    """A step as plain data; entities and ties that it shares with the step ``before`` it share their data with that
-    step's, ``raw``."""
+def _written(step: AnyStep, raw: dict[str, Any], before: AnyStep | None) -> dict[str, Any]:
+    """A step as plain data. What it shares with the step that stood ``before`` under its id, all of it or entities and
+    ties, shares its data with that one's, ``raw``."""
+    if step is before:
+        return raw
     if not isinstance(step, SketchStep) or not isinstance(before, SketchStep):
         return step.model_dump(mode="json")
     data = step.model_dump(mode="json", exclude={"sketch": set(_LISTS)})

@@ -55,6 +55,12 @@ def tools(draw: st.DrawFn) -> Solid:
     return made(BRepAlgoAPI_Cut(outer.shape, inner.shape).Shape())
 
 
+def whole_block() -> Solid:
+    body = tagged(block((0.0, 0.0, 0.0), (W, D, H)), "s0")
+    body.joined = True
+    return body
+
+
 def whole(operation: str, bodies: list[Solid], cutters: list[Solid], doing: str = "test") -> list[Solid]:
     with mock.patch.object(boolean, "local_cut", lambda *_: None):
         return combine(operation, bodies, cutters, doing)
@@ -63,8 +69,7 @@ def whole(operation: str, bodies: list[Solid], cutters: list[Solid], doing: str 
 @given(st.lists(st.tuples(st.sampled_from(["subtract", "subtract", "subtract", "union"]), tools()), max_size=6))
 @settings(max_examples=examples(60), deadline=None)
 def test_a_row_of_cuts_is_that_of_whole_booleans(asked: list[tuple[str, Solid]]) -> None:
-    start = tagged(block((0.0, 0.0, 0.0), (W, D, H)), "s0")
-    start.joined = True
+    start = whole_block()
     ways = (start, start)
     with mock.patch.object(local_cut, "FEW", 0):
         for k, (operation, solid) in enumerate(asked):
@@ -90,7 +95,6 @@ def drilled(at: tuple[float, float, float], radius: float, deep: float) -> Solid
 
 
 RING = made(BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(15, 12, 12), gp_Dir(0, 0, 1)), 5, 1).Shape())
-BLOCK = ((0.0, 0.0, 0.0), (W, D, H))
 PIECES = {
     "a pocket": (block((5, 5, 8), (9, 9, 20)), True, 4 * 4 * 4),
     "a hole through": (drilled((15, 12, -5), 2, 30), True, 48 * math.pi),
@@ -108,7 +112,7 @@ PIECES = {
 @pytest.mark.parametrize("name", PIECES)
 def test_what_is_worked_out_in_a_block(name: str) -> None:
     tool, local, removed = PIECES[name]
-    body = tagged(block(*BLOCK), "s0")
+    body = whole_block()
     with mock.patch.object(local_cut, "FEW", 0):
         assert _local(body, tool) == local
         (after,) = combine("subtract", [body], [tagged(tool, "s1")], "test")
@@ -121,7 +125,7 @@ def test_what_is_worked_out_in_a_block(name: str) -> None:
 def test_a_gap_between_two_walls_is_not_taken_for_material() -> None:
     """A tool that comes out of one wall and ends before the next one goes through one face only; one that goes on
     through the next through three or four."""
-    body = tagged(block(*BLOCK), "s0")
+    body = whole_block()
     (fork,) = whole("subtract", [body], [block((10, -1, -1), (20, 30, 10))])  # two walls with a gap, joined at the top
     with mock.patch.object(local_cut, "FEW", 0):
         for far, count in ((14.0, True), (25.0, False), (40.0, False)):
@@ -132,7 +136,7 @@ def test_a_gap_between_two_walls_is_not_taken_for_material() -> None:
 
 
 def test_what_comes_after_a_cut_in_a_block_works() -> None:
-    body = tagged(block(*BLOCK), "s0")
+    body = whole_block()
     with mock.patch.object(local_cut, "FEW", 0):
         for k in range(4):
             tool = tagged(block((4 + 6 * k, 8, 6), (7 + 6 * k, 14, 20)), f"s{k + 1}")
@@ -140,6 +144,7 @@ def test_what_comes_after_a_cut_in_a_block_works() -> None:
             (body,) = combine("subtract", [body], [tool], "test")
     (kept,) = from_bytes(to_bytes([body]))
     assert told([kept]) == told([body])
+    assert kept.joined
     top = [f for f in faces(body.shape) if body.face_tags(f) == {"s0/5"} or body.face_tags(f) == {"s0/4"}]
     rim = [e for f in top if face_area(f) < W * D - 1 for e in edges(f)]
     assert len(rim) == 4 + 16
@@ -150,3 +155,19 @@ def test_what_comes_after_a_cut_in_a_block_works() -> None:
     assert body.volume() - across.volume() == pytest.approx(W * 2 * 3 - 4 * 3 * 2 * 3, rel=1e-9)
     (filled,) = combine("union", [body], [block((4, 8, 6), (7, 14, 12))], "test")
     assert filled.volume() - body.volume() == pytest.approx(3 * 6 * 6, rel=1e-9)
+
+
+def test_a_part_that_keeps_a_seam_is_cut_as_a_whole() -> None:
+    """A cone that lies half in a face, its point on an edge, leaves a seam that cannot be joined: the boolean of the
+    whole then leaves the halves of a later tool apart too, so a cut clear of it does as well."""
+    along = [gp_Ax2(gp_Pnt(*at), gp_Dir(1, 0, 0)) for at in ((0, 3, 0), (10, 10, 0))]
+    cone = made(BRepPrimAPI_MakeCone(along[0], 0.7, 0.0, 2.0).Shape())
+    lying = tagged(made(BRepPrimAPI_MakeCylinder(along[1], 0.7, 2.0).Shape()), "s2")
+    with mock.patch.object(local_cut, "FEW", 0):
+        body = whole_block()
+        assert _local(body, lying)
+        (body,) = combine("subtract", [body], [tagged(cone, "s1")], "test")
+        assert not body.joined
+        assert not _local(body, lying)
+        one, two = combine("subtract", [body], [lying], "test"), whole("subtract", [body], [lying])
+        assert told(one) == told(two)

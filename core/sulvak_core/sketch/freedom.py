@@ -7,8 +7,9 @@ free motions, each of them led by one variable that the others leave alone.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ from .system import Builder
 from .variables import GROUND, UNIT, System
 
 RANK_TOLERANCE = 1e-8
+TOGETHER = 100  # motions told at once: each takes a row of all variables
 
 
 @dataclass
@@ -38,7 +40,7 @@ class Motion:
     radii: dict[str, float]
     entities: tuple[str, ...]
 
-    @property
+    @cached_property
     def points(self) -> dict[str, tuple[float, float]]:
         """Speeds by point."""
         speeds: list[list[float]] = self.speed.tolist()
@@ -148,26 +150,21 @@ def _with_motions(sketch: Sketch, values: Mapping[str, float]) -> Freedom:
     free = reduced.free
     moving = np.ones(free, dtype=bool)
     count = free
-    columns: list[Floats] = []
+    found: list[tuple[Ints, Floats]] = []  # which variables each motion moves, and how fast
     in_cluster = np.zeros(free, dtype=bool)
     for cluster, rank, N in _cluster_motions(reduced):
         count -= rank
         in_cluster[cluster.free] = True
         moving[cluster.free] = _moves(N)
-        for vector in N.T:
-            z = np.zeros(free)
-            z[cluster.free] = vector
-            columns.append(z)
-    for i in np.flatnonzero(~in_cluster):
-        z = np.zeros(free)
-        z[i] = 1.0
-        columns.append(z)
+        found += [(cluster.free, vector) for vector in N.T]
+    found += [(i, np.ones(1)) for i in np.flatnonzero(~in_cluster)[:, None]]
     loose_var = np.append(moving, False)[reduced.column]
     loose = frozenset(e.id for e in sketch.entities if any(loose_var[i] for i in _variables(system, e)))
-    if not columns:
+    if not found:
         return Freedom(count, loose)
     teller = _Teller(sketch, system, reduced)
-    return Freedom(count, loose, [teller.motion(z) for z in columns])
+    blocks = (found[k : k + TOGETHER] for k in range(0, len(found), TOGETHER))
+    return Freedom(count, loose, [m for some in blocks for m in teller.motions(some)])
 
 
 def _cluster_motions(reduced: Reduced) -> Iterator[tuple[Cluster, int, Floats]]:
@@ -213,21 +210,33 @@ class _Teller:
     def __init__(self, sketch: Sketch, system: System, reduced: Reduced) -> None:
         self.reduced = reduced
         refs = [(n, ref, *system.point[ref]) for n, e in enumerate(sketch.entities) for ref in points_of(e)]
-        self.idents = [e.id for e in sketch.entities]
+        self.idents = np.array([e.id for e in sketch.entities], dtype=object)
         self.owner = np.array([r[0] for r in refs], dtype=np.intp)
         self.refs = [r[1] for r in refs]
         self.ixy = np.array([r[2:] for r in refs], dtype=np.intp).reshape(-1, 2)
-        order = {ident: n for n, ident in enumerate(self.idents)}
+        order = {e.id: n for n, e in enumerate(sketch.entities)}
         self.rounds = list(system.radius)
         self.round_owner = np.array([order[i] for i in self.rounds], dtype=np.intp)
         self.ir = np.array(list(system.radius.values()), dtype=np.intp)
 
-    def motion(self, z: Floats) -> Motion:
-        speed = self.reduced.sign * np.append(z, 0.0)[self.reduced.column]
-        v, vr = speed[self.ixy], speed[self.ir]
-        live = np.flatnonzero(np.abs(v).max(axis=1, initial=0.0) > 1e-9)
-        grows = np.flatnonzero(np.abs(vr) > 1e-9)
-        top = max(np.abs(v).max(initial=0.0), np.abs(vr).max(initial=0.0)) or 1.0
-        radii = {self.rounds[k]: float(vr[k] / top) for k in grows}
-        moved = np.union1d(self.owner[live], self.round_owner[grows])
-        return Motion(self.refs, live, v[live] / top, radii, tuple(self.idents[k] for k in moved.tolist()))
+    def motions(self, asked: Sequence[tuple[Ints, Floats]]) -> list[Motion]:
+        """Of speeds of free variables: all at once, since a call costs as much for one."""
+        z = np.zeros((len(asked), self.reduced.free + 1))
+        for k, (free, vector) in enumerate(asked):
+            z[k, free] = vector
+        speed = self.reduced.sign * z[:, self.reduced.column]
+        v, vr = speed[:, self.ixy], speed[:, self.ir]  # motions × points × 2, motions × radii
+        fast, grow = np.abs(v).max(axis=2), np.abs(vr)
+        top = np.maximum(fast.max(axis=1, initial=0.0), grow.max(axis=1, initial=0.0))
+        top[top == 0.0] = 1.0
+        live, growing = fast > 1e-9, grow > 1e-9
+        moved = np.zeros((len(asked), len(self.idents)), dtype=bool)
+        for which, owner in ((live, self.owner), (growing, self.round_owner)):
+            one, place = np.nonzero(which)
+            moved[one, owner[place]] = True
+        found = []
+        for k, most in enumerate(top.tolist()):
+            at = np.flatnonzero(live[k])
+            radii = {self.rounds[n]: float(vr[k, n] / most) for n in np.flatnonzero(growing[k]).tolist()}
+            found.append(Motion(self.refs, at, v[k, at] / most, radii, tuple(self.idents[moved[k]].tolist())))
+        return found

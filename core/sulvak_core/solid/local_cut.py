@@ -46,7 +46,10 @@ class _Pierced:
 
 
 def local_cut(body: Solid, tool: Solid, subtract: Callable[[Solid, Solid], list[Solid]]) -> Solid | None:
-    """``body`` without ``tool``, by ``subtract`` of a block around the tool; None where that is not enough."""
+    """``body`` without ``tool``, by ``subtract`` of a block around the tool; None where that is not enough, or where
+    the boolean of the whole would try again to join faces far from the cut."""
+    if not body.joined:
+        return None
     skin = faces(body.shape)
     if len(skin) <= FEW or len(shells(body.shape)) != 1:
         return None
@@ -150,7 +153,7 @@ def _put_in(body: Solid, skin: list[Shape], pierced: list[_Pierced], cut: Solid)
     shell.Closed(True)
     builder.MakeSolid(solid)
     builder.Add(solid, shell)
-    return Solid(solid, tags, joined=body.joined)
+    return Solid(solid, tags, joined=cut.joined)
 
 
 def _width(face: Shape, axis: int) -> float:

@@ -85,4 +85,4 @@ def placed(solid: Solid, placing: Placing, retag: Callable[[Tags], Tags] | None 
     for face in faces(solid.shape):
         mine = solid.face_tags(face)
         tags.put(worker.ModifiedShape(face), retag(mine) if retag else mine)
-    return Solid(shape, tags, solid.volume())
+    return Solid(shape, tags, solid.volume(), joined=solid.joined)

@@ -232,7 +232,8 @@ def sound_skin(solid: Solid) -> bool:
 
 
 def to_bytes(items: list[Solid]) -> bytes:
-    """Solids with their tags, for keeping, without the triangles they were given; read back by from_bytes."""
+    """Solids with their tags and whether their faces are joined, for keeping, without the triangles they were given;
+    read back by from_bytes."""
     import io
     import json
 
@@ -240,7 +241,7 @@ def to_bytes(items: list[Solid]) -> bytes:
     newest = BinTools_FormatVersion.BinTools_FormatVersion_CURRENT
     BinTools.Write_s(compound([s.shape for s in items]), stream, False, False, newest)
     tags = [[sorted(s.face_tags(f)) for f in faces(s.shape)] for s in items]
-    head = json.dumps(tags).encode()
+    head = json.dumps({"tags": tags, "joined": [s.joined for s in items]}).encode()
     return len(head).to_bytes(8, "little") + head + stream.getvalue()
 
 
@@ -251,13 +252,13 @@ def from_bytes(data: bytes) -> list[Solid]:
     from OCP.TopoDS import TopoDS_Shape
 
     size = int.from_bytes(data[:8], "little")
-    tags = json.loads(data[8 : 8 + size])
+    head = json.loads(data[8 : 8 + size])
     shape = TopoDS_Shape()
     BinTools.Read_s(shape, io.BytesIO(data[8 + size :]))
     found = []
-    for solid, per_face in zip(solids(shape), tags, strict=True):
+    for solid, per_face, joined in zip(solids(shape), head["tags"], head["joined"], strict=True):
         table: ShapeMap[Tags] = ShapeMap()
         for face, names in zip(faces(solid), per_face, strict=True):
             table.put(face, frozenset(names))
-        found.append(Solid(solid, table))
+        found.append(Solid(solid, table, joined=joined))
     return found

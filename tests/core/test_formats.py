@@ -17,7 +17,7 @@ from sulvak_core.rebuild.state import Cache
 
 KEPT = Path(__file__).parent / "formats"
 # volume in mm³ of the tilt arm that each format's file holds, as it was built when the file was kept
-VOLUMES = dict.fromkeys((1, 2, 3, 4, 5, 6, 7), 22527.504868)
+VOLUMES = dict.fromkeys((1, 2, 3, 4, 5, 6, 7, 8), 22527.504868)
 
 
 def shape_of(schema: Any) -> Any:

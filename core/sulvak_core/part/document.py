@@ -125,7 +125,7 @@ class Part(Strict, Generic[S]):
     sheets come after the first; pages are counted through all of them. ``references``: meshes held beside it."""
 
     format: Literal["sulvak-part"] = "sulvak-part"
-    format_version: Literal[7] = 7
+    format_version: Literal[8] = 8
     name: Annotated[str, Field(min_length=1, max_length=120)]
     number: Text = ""
     description: Annotated[str, Field(max_length=2000)] = ""

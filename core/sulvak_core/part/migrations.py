@@ -7,7 +7,7 @@ from typing import Any
 
 from .errors import Refusal
 
-FORMAT = 7
+FORMAT = 8
 # how data of a format become data of the next; what is given is not changed
 STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda data: data,  # ribs came
@@ -16,6 +16,7 @@ STEPS: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: lambda data: data,  # the shop's limits and masses in ounces came
     5: lambda data: data,  # the drawing made from the part came
     6: lambda data: data,  # meshes held beside the part came
+    7: lambda data: data,  # offsets of longer chains came
 }
 
 

@@ -224,15 +224,19 @@ def _tied(full: Sketch, fresh: set[str], values: Values, known: Mapping[str, flo
     grown = without(full, fresh)
     before = freedom(grown, known, with_motions=False).count
     solution = solve(full, known)
-    if solution.solved and before - freedom(solution.sketch, known, with_motions=False).count == _rows(
-        full, known, fresh
-    ):
-        return Edit(solution.sketch)
+    if solution.solved:
+        after = freedom(solution.sketch, known, with_motions=False).count
+        if before - after == _asked(full, grown, known, fresh):
+            return Edit(solution.sketch)
     return _one_by_one(grown, driving, [t for t in ties if t not in driving], values, known, inferred)
 
 
-def _rows(sketch: Sketch, known: Mapping[str, float], idents: set[str]) -> int:
-    return sum(1 for row in Builder(sketch, known).build().rows if row.owner in idents)
+def _asked(sketch: Sketch, without_them: Sketch, known: Mapping[str, float], idents: set[str]) -> int:
+    """How much of a sketch's freedom some ties take if none says what another does: their rows, less the variables
+    they bring along (the width of an offset, the place of a contact)."""
+    system = Builder(sketch, known).build()
+    brought = len(system.x) - len(Builder(without_them, known).build().x)
+    return sum(1 for row in system.rows if row.owner in idents) - brought
 
 
 def _one_by_one(

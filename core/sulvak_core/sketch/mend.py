@@ -14,8 +14,8 @@ from .edit import Edit, Tie, Values, ties_of
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch, points_of, sweep_of
 from .numbers import Numbers
 from .profiles import network
-from .system import Builder
 from .trim import trim
+from .variables import same_places
 
 
 @dataclass
@@ -272,7 +272,7 @@ def _join(sketch: Sketch, values: Values, pairs: list[tuple[str, str]]) -> tuple
 def touches(sketch: Sketch) -> list[tuple[str, str]]:
     """Ends that lie at one place, and ends that lie on a curve, without being tied there."""
     web = network(sketch)
-    tied = Builder(sketch, {}).same_place
+    tied = same_places(sketch)
     held = {frozenset(c.refs) for c in sketch.constraints if c.kind == "coincident"}
     found: list[tuple[str, str]] = []
     for node, around in web.around.items():

@@ -160,7 +160,7 @@ class Constraint(Fixed):
 
     id: Ident
     kind: ConstraintKind
-    refs: list[Ref] = Field(min_length=1, max_length=800)
+    refs: list[Ref] = Field(min_length=1, max_length=2400)  # an offset names up to six for each curve
     branch: Literal[-1, 1] | None = None
     sides: list[Literal[-1, 1]] = Field(default_factory=list, max_length=400)
 

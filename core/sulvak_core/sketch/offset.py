@@ -19,7 +19,7 @@ from .edit import Edit, Values, add
 from .model import XY, AnyEntity, Arc, Circle, Constraint, Dimension, Line, Sketch
 from .numbers import Numbers
 from .profiles import SAME_PLACE
-from .system import Builder
+from .variables import same_places
 
 SMOOTH = 1e-4  # radians: a joint turned by less runs on
 
@@ -90,7 +90,7 @@ def _chain(sketch: Sketch, curves: list[Curve]) -> tuple[list[_Link], bool]:
         return [_Link(curves[0])], True
     if any(isinstance(c, Circle) for c in curves):
         raise Refusal("A circle is a chain of its own; offset it without the others.")
-    same = Builder(sketch, {}).same_place
+    same = same_places(sketch)
 
     def place(ref: str, at: XY) -> str:
         for other, spot in spots:

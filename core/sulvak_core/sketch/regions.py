@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
@@ -16,6 +16,8 @@ from .model import Model
 
 XY = tuple[float, float]
 TOGETHER = 256  # places looked at together: of some thousand boxes a megabyte
+TRIED = 100  # pieces of an outline, its longest, beside which a place inside is looked for first
+BLOCK = 32  # places looked at together against everything that runs around a region
 
 
 @dataclass
@@ -150,26 +152,25 @@ def _contains(loop: list[Piece], at: XY) -> bool:
         return math.hypot(x - first.centre[0], y - first.centre[1]) < first.radius
     total = 0.0
     for p in loop:
-        if p.spans or p.axes:
-            total += sum(_turned(a, b, at) for a, b in itertools.pairwise(p.walk()))
-            continue
-        steps = 1 if not p.radius else max(2, math.ceil(abs(p.sweep) / (math.pi / 8)))
-        last = p.start
-        a0 = math.atan2(p.start[1] - p.centre[1], p.start[0] - p.centre[0])
         inside = bool(p.radius) and math.hypot(x - p.centre[0], y - p.centre[1]) < p.radius
-        for s in range(1, steps + 1):
-            if not p.radius:
-                now = p.end
-            else:
-                a = a0 + p.sweep * s / steps
-                now = (p.centre[0] + p.radius * math.cos(a), p.centre[1] + p.radius * math.sin(a))
-            turned = _turned(last, now, at)
+        for a, b in itertools.pairwise(_chords(p)):
+            turned = _turned(a, b, at)
             # between chord and arc the chord's winding is wrong: put it right
-            if p.radius and inside and turned * p.sweep < 0:
+            if inside and turned * p.sweep < 0:
                 turned += math.copysign(2 * math.pi, p.sweep)
             total += turned
-            last = now
     return total > math.pi
+
+
+def _chords(p: Piece) -> list[XY]:
+    """Places along a piece; what turns about a place is told by the chords between them, and of an arc by which side
+    of it the place lies on."""
+    if not p.radius or p.axes:
+        return p.walk()
+    steps = max(2, math.ceil(abs(p.sweep) / (math.pi / 8)))
+    a0 = math.atan2(p.start[1] - p.centre[1], p.start[0] - p.centre[0])
+    turns = (a0 + p.sweep * s / steps for s in range(1, steps + 1))
+    return [p.start, *((p.centre[0] + p.radius * math.cos(a), p.centre[1] + p.radius * math.sin(a)) for a in turns)]
 
 
 def _turned(a: XY, b: XY, about: XY) -> float:
@@ -180,28 +181,52 @@ def _turned(a: XY, b: XY, about: XY) -> float:
 
 @lru_cache(4096)  # most regions of a sketch are what they were before a change of it
 def _inside_point(outer: tuple[Piece, ...], holes: tuple[tuple[Piece, ...], ...]) -> XY:
-    region = Region(list(outer), [list(h) for h in holes])
-    tried: list[tuple[float, XY]] = []
-    loops = [region.outer, *region.holes]
-    size = math.sqrt(max(sum(p.area() for p in region.outer), 1e-12))
-    for p in region.outer:
-        x, y = p.middle()
-        (ax, ay), (bx, by) = p.at(0.499), p.at(0.501)
-        angle = math.atan2(by - ay, bx - ax)
-        for depth in (0.3, 0.1, 0.02, 0.001):
-            at = (x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size)
-            if covers(region, at):
-                room = min(_distance(q, at) for loop in loops for q in loop)
-                tried.append((room, at))
-    return max(tried)[1] if tried else region.outer[0].middle()
+    size = math.sqrt(max(sum(p.area() for p in outer), 1e-12))
+    longest = sorted(outer, key=lambda p: -math.dist(p.start, p.end) - abs(p.sweep) * p.radius)
+    bounds = _Bounds([outer, *holes])
+    for some in (longest[:TRIED], longest[TRIED:]):
+        tried: list[XY] = []
+        for p in some:
+            x, y = p.middle()
+            (ax, ay), (bx, by) = p.at(0.499), p.at(0.501)
+            angle = math.atan2(by - ay, bx - ax)
+            for depth in (0.3, 0.1, 0.02, 0.001):
+                tried.append((x - math.sin(angle) * depth * size, y + math.cos(angle) * depth * size))
+        rooms = [room for k in range(0, len(tried), BLOCK) for room in bounds.rooms(tried[k : k + BLOCK])]
+        best = max(zip(rooms, tried, strict=True), default=(-1.0, (0.0, 0.0)))
+        if best[0] >= 0.0:
+            return best[1]
+    return outer[0].middle()
 
 
-def _distance(p: Piece, at: XY) -> float:
-    if p.spans or p.axes:
-        return min(_distance(Piece(p.entity, a, b), at) for a, b in itertools.pairwise(p.walk()))
-    if p.radius:
-        return abs(math.hypot(at[0] - p.centre[0], at[1] - p.centre[1]) - p.radius)
-    dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
-    t = ((at[0] - p.start[0]) * dx + (at[1] - p.start[1]) * dy) / max(dx * dx + dy * dy, 1e-300)
-    t = min(1.0, max(0.0, t))
-    return math.hypot(at[0] - p.start[0] - t * dx, at[1] - p.start[1] - t * dy)
+class _Bounds:
+    """What runs around a region, to look at many places at once: its outline (counter-clockwise), then its holes
+    (clockwise)."""
+
+    def __init__(self, loops: Sequence[Sequence[Piece]]) -> None:
+        pieces = [(n, p, _chords(p)) for n, loop in enumerate(loops) for p in loop]
+        chords = [(n, p, a, b) for n, p, places in pieces for a, b in itertools.pairwise(places)]
+        of_loop = np.array([n for n, *_ in chords])
+        self._first = np.searchsorted(of_loop, np.arange(len(loops)))  # chord of each loop
+        self._a, self._b = (np.array([c[k] for c in chords]) for k in (2, 3))
+        self._straight = np.array([not p.radius or bool(p.axes) for _, p, _, _ in chords])
+        self._centre = np.array([p.centre for _, p, _, _ in chords])
+        self._radius = np.array([p.radius for _, p, _, _ in chords])
+        self._way = np.sign([p.sweep for _, p, _, _ in chords])
+
+    def rooms(self, places: list[XY]) -> list[float]:
+        """How far each place is from what runs around, in mm; −1 where it is not inside."""
+        at = np.array(places)[:, None]
+        u, v = self._a - at, self._b - at
+        from_centre = np.hypot(*np.moveaxis(at - self._centre, 2, 0))
+        turned = np.arctan2(u[..., 0] * v[..., 1] - u[..., 1] * v[..., 0], (u * v).sum(axis=2))
+        # between chord and arc the chord's winding is wrong: put it right
+        wrong = ~self._straight & (from_centre < self._radius) & (turned * self._way < 0)
+        winding = np.add.reduceat(turned + wrong * self._way * 2 * math.pi, self._first, axis=1)
+        inside = (winding[:, 0] > math.pi) & (winding[:, 1:] >= -math.pi).all(axis=1)
+        along = self._b - self._a
+        t = -(u * along).sum(axis=2) / np.maximum((along * along).sum(axis=1), 1e-300)
+        off = u + np.clip(t, 0.0, 1.0)[..., None] * along
+        room = np.where(self._straight, np.hypot(off[..., 0], off[..., 1]), np.abs(from_centre - self._radius))
+        found: list[float] = np.where(inside, room.min(axis=1), -1.0).tolist()
+        return found

@@ -27,7 +27,7 @@ from .model import (
 from .numbers import Numbers
 from .sharp_corner import SAME, Corner, Sharp
 from .solution_branches import with_branches
-from .system import Builder
+from .variables import same_places
 
 
 def fillet(sketch: Sketch, values: Values, corners: list[str], expr: str) -> Edit:
@@ -61,7 +61,7 @@ def _finished(before: Sketch, after: Sketch, values: Values) -> Edit:
 
 
 def _corner(sketch: Sketch, ref: str) -> Corner:
-    same = Builder(sketch, {}).same_place
+    same = same_places(sketch)
     if ref not in same:
         raise Refusal(f"{words.thing(ref).capitalize()} is no longer in this sketch; pick again.", ref=ref)
     lines = {e.id: e for e in sketch.entities if isinstance(e, Line) and not e.construction}
@@ -150,7 +150,9 @@ class _Full:
 
 def _full_round(sketch: Sketch, corner: Corner, centre: XY, radius: float, back: float) -> _Full | None:
     """Whether a round about ``centre`` carries on one that is there, so that nothing of the line between is left."""
-    same = Builder(sketch, {}).same_place
+    if min(corner.lengths) > back + SAME:
+        return None
+    same = same_places(sketch)
     arcs = {e.id: e for e in sketch.entities if isinstance(e, Arc) and not e.construction}
     lines = {e.id for e in sketch.entities if isinstance(e, Line) and not e.construction}
     tangent = {frozenset(c.refs) for c in sketch.constraints if c.kind == "tangent"}
@@ -189,7 +191,7 @@ def _one_arc(sketch: Sketch, corner: Corner, numbers: Numbers, back: float, half
             update["construction"] = True
         entities.append(e.model_copy(update=update) if update else e)
     after = following(sketch.model_copy(update={"entities": entities}), [short, other, full.arc])
-    same = Builder(sketch, {}).same_place
+    same = same_places(sketch)
     points = [e.id for e in sketch.entities if isinstance(e, Point) and math.dist(e.at, sharp_far) < 10 * SAME]
     constraints: list[Constraint] = []
     gone = {frozenset((far, full.end)), frozenset(corner.ends), *(frozenset((p, short)) for p in points)}
@@ -341,7 +343,7 @@ def rewrite(sketch: Sketch, values: Values, ident: str, said: str) -> Edit:
 
 def corners_of(sketch: Sketch) -> Iterator[str]:
     """Every place where two lines meet, by one of their ends."""
-    same = Builder(sketch, {}).same_place
+    same = same_places(sketch)
     lines = {e.id for e in sketch.entities if isinstance(e, Line) and not e.construction}
     seen: dict[str, list[str]] = {}
     for ref, place in same.items():

@@ -141,17 +141,21 @@ class Sharp:
 
     def constraints(self) -> list[Constraint]:
         found: list[Constraint] = []
+        told: set[tuple[str, frozenset[str]]] = set()
         lines = {e.split(".")[0] for e in self.corner.ends}
         for c in self.before.constraints:
             if c.kind == "coincident" and set(c.refs) == set(self.corner.ends):
-                found += self._joint(c)
+                joint = self._joint(c)
+                told.update((j.kind, frozenset(j.refs)) for j in joint)
+                found += joint
                 continue
             if c.kind in ("equal", "midpoint", "symmetric"):
                 refs = [self.whole(r) if r in lines and not self._is_axis(c, r) else self._new(r) for r in c.refs]
             else:
                 refs = [self._new(r) for r in c.refs]
-            told = any(f.kind == c.kind and set(f.refs) == set(refs) for f in found)
-            if len(set(refs)) == len(refs) and not told:
+            said = (c.kind, frozenset(refs))
+            if len(said[1]) == len(refs) and said not in told:
+                told.add(said)
                 found.append(c.model_copy(update={"refs": refs}) if refs != c.refs else c)
         return found + self.taken()
 

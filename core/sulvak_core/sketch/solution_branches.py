@@ -16,9 +16,13 @@ Tied = TypeVar("Tied", Constraint, Dimension)
 
 def with_branches(sketch: Sketch, fresh: set[str]) -> Sketch:
     """``sketch`` with the branches of the constraints and dimensions in ``fresh`` taken from where things are now."""
-    b = Builder(sketch, {})
-    constraints = [branched(b, c) if c.id in fresh else c for c in sketch.constraints]
-    dimensions = [branched(b, d) if d.id in fresh else d for d in sketch.dimensions]
+    touched = {r.partition(".")[0] for c in sketch.constraints if c.id in fresh for r in c.refs}
+    few = Builder(Sketch(entities=[e for e in sketch.entities if e.id in touched]), {})
+    constraints = [branched(few, c) if c.id in fresh else c for c in sketch.constraints]
+    dimensions = sketch.dimensions
+    if any(d.id in fresh for d in dimensions):
+        b = Builder(sketch, {})  # whether two lines are told to be parallel, their ties say
+        dimensions = [branched(b, d) if d.id in fresh else d for d in dimensions]
     return sketch.model_copy(update={"constraints": constraints, "dimensions": dimensions})
 
 

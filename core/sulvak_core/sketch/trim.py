@@ -29,7 +29,7 @@ from .model import (
 from .numbers import Numbers
 from .profiles import SAME_PLACE
 from .solution_branches import with_branches
-from .system import Builder
+from .variables import same_places
 
 Mark = tuple[float, str]  # where along the curve, and what crosses it there
 
@@ -190,7 +190,7 @@ def _carried(
     an end is ``gone``, another end in its place stands for it: the sharp corner.
     """
     cut = {curve.id, *copies_of(sketch, curve.id)}
-    same = Builder(sketch, {}).same_place
+    same = same_places(sketch)
     ends: dict[str, str | None] = {f"{old}.q": f"{new}.q" for old, new in pieces.items()}
     if gone is not None:
         for ident in cut:
@@ -337,7 +337,7 @@ def _corner(
     if not isinstance(other, Line | Arc | EllipseArc):
         return None, []
     place = getattr(cut, ref.rsplit(".", 1)[1])
-    same = Builder(before, {}).same_place
+    same = same_places(before)
     for end in ("p", "q"):
         corner = f"{cutter}.{end}"
         here = {r for r, at in same.items() if at == same[corner]}

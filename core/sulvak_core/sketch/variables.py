@@ -144,24 +144,7 @@ class Variables:
     @cached_property
     def same_place(self) -> dict[str, str]:
         """Every point's representative among the points tied to the same place."""
-        parent = {ref: ref for ref in self.point}
-
-        def find(ref: str) -> str:
-            while parent[ref] != ref:
-                parent[ref] = parent[parent[ref]]
-                ref = parent[ref]
-            return ref
-
-        for c in self.sketch.constraints:
-            # a circle stands for its centre only where middles are meant: a point coincident with it is on its rim
-            pair = [self.centre(r) for r in c.refs] if c.kind == "concentric" else list(c.refs)
-            if c.kind in ("coincident", "concentric") and len(pair) == 2 and all(r in self.point for r in pair):
-                parent[find(pair[0])] = find(pair[1])
-            if c.kind == "offset":
-                for old, new in zip(c.refs[::2], c.refs[1::2], strict=False):
-                    if old in self.radius and new in self.radius:
-                        parent[find(f"{old}.c")] = find(f"{new}.c")
-        return {ref: find(ref) for ref in self.point}
+        return same_places(self.sketch)
 
     @cached_property
     def _bearings(self) -> dict[str, tuple[str, int]]:
@@ -240,6 +223,31 @@ class Variables:
     def gap(self, a: Pair, b: Pair) -> float:
         (ax, ay), (bx, by) = self.at(a), self.at(b)
         return math.hypot(bx - ax, by - ay)
+
+
+def same_places(sketch: Sketch) -> dict[str, str]:
+    """Every point's representative among the points tied to the same place."""
+    refs = (ref for e in sketch.entities for ref in points_of(e))
+    parent = {ref: ref for ref in (ORIGIN, *refs)}
+    rounds = {e.id for e in sketch.entities if isinstance(e, Circle | Arc)}
+
+    def find(ref: str) -> str:
+        while parent[ref] != ref:
+            parent[ref] = parent[parent[ref]]
+            ref = parent[ref]
+        return ref
+
+    for c in sketch.constraints:
+        if c.kind in ("coincident", "concentric") and len(c.refs) == 2:
+            # a circle stands for its centre only where middles are meant: a point coincident with it is on its rim
+            pair = c.refs if c.kind == "coincident" else [r if r in parent else f"{r}.c" for r in c.refs]
+            if all(r in parent for r in pair):
+                parent[find(pair[0])] = find(pair[1])
+        if c.kind == "offset":
+            for old, new in zip(c.refs[::2], c.refs[1::2], strict=False):
+                if old in rounds and new in rounds:
+                    parent[find(f"{old}.c")] = find(f"{new}.c")
+    return {ref: find(ref) for ref in parent}
 
 
 def _flat(pairs: tuple[Pair, ...]) -> tuple[int, ...]:

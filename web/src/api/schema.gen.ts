@@ -2798,10 +2798,10 @@ export interface components {
             format: "sulvak-part";
             /**
              * Format Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            format_version: 7;
+            format_version: 8;
             /** Further */
             further?: components["schemas"]["SheetFile"][];
             /**

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from ..part.errors import Refusal
 from . import words
 from .copies import check_shape, copies_of, following, joined, without_entities
-from .curves import Curve, meet_along, parameter, position
+from .curves import Curve, box, meet_along, parameter, position
 from .edit import Edit, Tie, Values, delete, resolve, ties_of
 from .model import (
     ORIGIN,
@@ -97,8 +97,12 @@ def _apart(curve: Curve, at: XY) -> float:
 def _marks(others: Sequence[AnyEntity], curve: Curve, tolerance: float) -> list[Mark]:
     """Where others cross or touch a curve, in order; its own ends left out."""
     found: list[Mark] = []
+    x0, y0, x1, y1 = box(curve, 2 * tolerance)
     for other in others:
         if other.id == curve.id or not isinstance(other, Line | Arc | Circle | Ellipse | EllipseArc):
+            continue
+        left, low, right, high = box(other, 2 * tolerance)
+        if left > x1 or right < x0 or low > y1 or high < y0:
             continue
         for _, t, _ in meet_along(curve, other, tolerance):
             inner = isinstance(curve, Circle) or 1e-7 < t < 1 - 1e-7

@@ -11,6 +11,9 @@ from .joining import may_join
 from .local_cut import local_cut
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, sound_skin
 
+NEAR = 1e-6  # mm
+MEASURED = 1e-6  # how far the volume of a sound solid may be off, as a share
+_UNDONE = "The {} could not be worked out; move or resize it a little."
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
 
 
@@ -35,13 +38,43 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
 
 
 def _whole(operation: str, bodies: list[Solid], tools: list[Solid], doing: str) -> list[Solid]:
+    """What the kernel's boolean gives. It can go wrong without a word, and leave a part out: then its volume tells, and
+    it is tried once more with what lies ``NEAR`` taken for one place."""
+    refused: KernelError | None = None
+    for near in (0.0, NEAR):
+        try:
+            made = _once(operation, bodies, tools, doing, near)
+        except KernelError as error:
+            refused = refused or error
+            continue
+        if _possible(operation, bodies, tools, made):
+            return made
+    raise refused or KernelError(_UNDONE.format(doing), "a volume that cannot be")
+
+
+def _possible(operation: str, bodies: list[Solid], tools: list[Solid], made: list[Solid]) -> bool:
+    """Whether the volume that comes of a boolean is one that can come of these."""
+    ours, theirs = ([s.volume() for s in some] for some in (bodies, tools))
+    after, all_ours, all_theirs = sum(s.volume() for s in made), sum(ours), sum(theirs)
+    least, most = {
+        "union": (max([*ours, *theirs]), all_ours + all_theirs),
+        "subtract": (all_ours - all_theirs, all_ours),
+        "intersect": (0.0, min(all_ours, all_theirs)),
+    }[operation]
+    slack = MEASURED * (all_ours + all_theirs)
+    return least - slack <= after <= most + slack
+
+
+def _once(operation: str, bodies: list[Solid], tools: list[Solid], doing: str, near: float) -> list[Solid]:
     worker = _OPERATIONS[operation]()
     worker.SetArguments(_list([b.shape for b in bodies]))
     worker.SetTools(_list([t.shape for t in tools]))
     worker.SetRunParallel(False)
+    if near:
+        worker.SetFuzzyValue(near)
     worker.Build()
     if not worker.IsDone() or worker.Shape().IsNull():
-        raise KernelError(f"The {doing} could not be worked out; move or resize it a little.", "boolean not done")
+        raise KernelError(_UNDONE.format(doing), "boolean not done")
     tags: ShapeMap[Tags] = ShapeMap()
     known: ShapeMap[bool] = ShapeMap()
     fresh: list[Shape] = []  # what may be one with a face of the first body

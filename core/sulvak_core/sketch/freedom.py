@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 import scipy  # its parts are loaded when they are first used: many a build needs none
 
+from . import full_rank
 from .components import beside, components, things, together
 from .identity_cache import IdentityCache
 from .model import Arc, Circle, Sketch, points_of
@@ -23,6 +24,7 @@ from .rows import Floats, Ints
 from .system import Builder
 from .variables import GROUND, UNIT, System
 
+Moving = np.ndarray[Any, np.dtype[np.bool_]]
 RANK_TOLERANCE = 1e-8
 TOGETHER = 100  # motions told at once: each takes a row of all variables
 
@@ -112,10 +114,14 @@ def _of_each(parts: list[Sketch], values: Mapping[str, float]) -> list[Freedom]:
     of_column[reduced.column[live]] = owner[live]
     counts = np.bincount(of_column, minlength=len(parts))
     moving = np.ones(reduced.free, dtype=bool)
-    for cluster, rank, N in _cluster_motions(reduced):
+    known: dict[tuple[tuple[int, ...], bytes], tuple[int, Moving]] = {}
+    for cluster, J in _jacobians(reduced):
+        key = (J.shape, J.tobytes())
+        if key not in known:
+            known[key] = _rank_and_moving(J)
+        rank, moving[cluster.free] = known[key]
         if rank:
             counts[of_column[cluster.free[0]]] -= rank
-        moving[cluster.free] = _moves(N)
     loose_var = np.append(moving, False)[reduced.column]
     return [
         Freedom(n, frozenset(e.id for e in part.entities if loose_var[_variables(system, e)].any()))
@@ -139,9 +145,19 @@ def _helpers(system: System, owner: Ints) -> None:
         left = still
 
 
-def _moves(N: Floats) -> Floats | bool:
+def _rank_and_moving(J: Floats) -> tuple[int, Moving]:
+    """The rank of a cluster's derivative, and which of its variables move while its rows stay."""
+    found = full_rank.moving(row_scaled(J))
+    if found is not None:
+        return len(J), found
+    rank, N = null_space(J)
+    return rank, _moves(N)
+
+
+def _moves(N: Floats) -> Moving:
     """Which variables of a cluster the motions ``N`` move."""
-    return np.abs(N).max(axis=1, initial=0.0) > 1e-7 if N.shape[1] else False
+    found: Moving = np.abs(N).max(axis=1, initial=0.0) > 1e-7
+    return found
 
 
 def _with_motions(sketch: Sketch, values: Mapping[str, float]) -> Freedom:

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import math
+
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.collections import List_TopoDS_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
+from .extent import box
 from .history import split_up
 from .joining import may_join
 from .local_cut import local_cut
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed, sound_skin
 
 NEAR = 1e-6  # mm
+MEASURED_EACH = 4  # tools up to which each is measured
 MEASURED = 1e-6  # how far the volume of a sound solid may be off, as a share
 _UNDONE = "The {} could not be worked out; move or resize it a little."
 _OPERATIONS = {"union": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
@@ -54,15 +58,22 @@ def _whole(operation: str, bodies: list[Solid], tools: list[Solid], doing: str) 
 
 def _possible(operation: str, bodies: list[Solid], tools: list[Solid], made: list[Solid]) -> bool:
     """Whether the volume that comes of a boolean is one that can come of these."""
-    ours, theirs = ([s.volume() for s in some] for some in (bodies, tools))
-    after, all_ours, all_theirs = sum(s.volume() for s in made), sum(ours), sum(theirs)
+    after, ours = sum(s.volume() for s in made), [s.volume() for s in bodies]
+    all_ours, all_theirs = sum(ours), _at_most(tools)
     least, most = {
-        "union": (max([*ours, *theirs]), all_ours + all_theirs),
+        "union": (max(ours), all_ours + all_theirs),
         "subtract": (all_ours - all_theirs, all_ours),
         "intersect": (0.0, min(all_ours, all_theirs)),
     }[operation]
     slack = MEASURED * (all_ours + all_theirs)
     return least - slack <= after <= most + slack
+
+
+def _at_most(tools: list[Solid]) -> float:
+    """What tools take up, in mm³, each for itself; of many, that of the boxes around them, which costs less."""
+    if len(tools) <= MEASURED_EACH or all(t._volume is not None for t in tools):
+        return sum(t.volume() for t in tools)
+    return sum(math.prod(b - a for a, b in zip(*box(t.shape), strict=True)) for t in tools)
 
 
 def _once(operation: str, bodies: list[Solid], tools: list[Solid], doing: str, near: float) -> list[Solid]:

@@ -307,8 +307,8 @@ def _named(sketch: Sketch, idents: list[str], known: Mapping[str, float], unit: 
     """Ties in words; plain joins last, since they are seldom what is to be changed."""
     joins = {c.id for c in sketch.constraints if c.kind == "coincident"}
     telling = [i for i in idents if i not in joins] or idents
-    said = [words.tie(sketch, i, known, unit) for i in telling]
-    return "; ".join(said[:6]) + (f"; and {len(said) - 6} more" if len(said) > 6 else "")
+    said = [words.tie(sketch, i, known, unit) for i in telling[:6]]
+    return "; ".join(said) + (f"; and {len(telling) - 6} more" if len(telling) > 6 else "")
 
 
 def measured(sketch: Sketch, unit: LengthUnit) -> Sketch:

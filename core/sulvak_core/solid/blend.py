@@ -10,7 +10,6 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
@@ -23,7 +22,7 @@ from .edge_convexity import corner
 from .frame import XYZ, dot, plus, scaled, unit
 from .history import carried, corner_names, edge_names, named_rest
 from .measure import curve, neighbours, surface
-from .shapes import KernelError, Shape, ShapeMap, Solid, checked, faces, vertices
+from .shapes import KernelError, Shape, ShapeMap, Solid, checked, faces, lies_on, vertices
 
 CLOSE = 4e-3  # of a size: how near to the largest one that fits is near enough
 PATIENCE = 3.0  # seconds of tries; what is found until then is told as what it is
@@ -250,7 +249,7 @@ def largest(fits: Callable[[float], bool], asked: float) -> Fitting | None:
 
 def blend_radius(face: Shape) -> float | None:
     """The radius (mm) of a rolling-ball round: of a cylinder, a sphere, or the tube of a torus; None for others."""
-    a = BRepAdaptor_Surface(face)
+    a = lies_on(face)
     kind = a.GetType()
     if kind == GeomAbs_Cylinder:
         return float(a.Cylinder().Radius())

@@ -7,12 +7,12 @@ from collections import OrderedDict
 from typing import Any
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
 
 from .frame import XYZ, cross, dot, scaled, unit
-from .shapes import Shape, ShapeMap
+from .shapes import Shape, ShapeMap, lies_on
 
 SMOOTH = 1e-6  # sine of the angle under which two faces run on into each other
 
@@ -93,7 +93,7 @@ def _normal(face: Shape, edge: Shape, parameter: float) -> XYZ:
     first, last = 0.0, 0.0
     curve = BRep_Tool.CurveOnSurface_s(edge, face, first, last)
     uv = curve.Value(parameter)
-    s = BRepAdaptor_Surface(face)
+    s = lies_on(face)
     at, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
     s.D1(uv.X(), uv.Y(), at, du, dv)
     n = cross((du.X(), du.Y(), du.Z()), (dv.X(), dv.Y(), dv.Z()))

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepTools import BRepTools
@@ -33,7 +33,7 @@ from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_IN, TopAbs_ON
 
 from .frame import XYZ
-from .shapes import Remembered, Shape, edges, faces
+from .shapes import Remembered, Shape, edges, faces, lies_on
 
 Places = NDArray[np.float64]
 RULED = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_SurfaceOfExtrusion)
@@ -112,7 +112,7 @@ def _edge(edge: Shape) -> Places:
 
 def _bulge(face: Shape) -> list[Places]:
     """Places inside a face that may lie farther out than its edges."""
-    surface = BRepAdaptor_Surface(face)
+    surface = lies_on(face)
     kind = surface.GetType()
     if kind in RULED:
         return []

@@ -42,7 +42,7 @@ from .edge_convexity import edges_of
 from .elementary import ELEMENTARY, FLAT, Elementary, Plane, cross
 from .flat_sums import flat, round_wall
 from .frame import XYZ
-from .shapes import Remembered, Shape
+from .shapes import Remembered, Shape, lies_on
 
 Array = NDArray[np.float64]
 Sample = tuple[Array, Array, Array]  # u, v, and dv with the weights of the points
@@ -93,7 +93,7 @@ def _sums(face: Shape, about: XYZ) -> FaceSums:
 
 
 def _summed(face: Shape, about: XYZ) -> tuple[Sequence[float] | Array, float]:
-    a = BRepAdaptor_Surface(face)
+    a = lies_on(face)
     kind, q = a.GetType(), np.array(about)
     plain = flat(face, about) if kind == GeomAbs_Plane else None
     plain = round_wall(face, about) if kind == GeomAbs_Cylinder else plain

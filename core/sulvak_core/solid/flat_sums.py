@@ -11,13 +11,13 @@ import math
 from functools import cache
 
 import numpy as np
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Ellipse, GeomAbs_Line
 from OCP.TopAbs import TopAbs_REVERSED
 
 from .edge_convexity import edges_of
 from .frame import XYZ
-from .shapes import Remembered, Shape
+from .shapes import Remembered, Shape, lies_on
 
 Moments = tuple[float, float, float, float, float, float]  # 1, u, v, u², uv, v²
 Sums = list[float]  # area, its first moments (3), vector area (3), volume, its first (3) and second moments (6)
@@ -44,7 +44,7 @@ def _less(a: XYZ, b: XYZ) -> XYZ:
 
 def flat(face: Shape, q: XYZ) -> Sums | None:
     """The sums of a flat, forward face about ``q`` in mm; None where an edge is neither straight nor round."""
-    axes = BRepAdaptor_Surface(face).Plane().Position()
+    axes = lies_on(face).Plane().Position()
     o, x, y = _xyz(axes.Location()), _xyz(axes.XDirection()), _xyz(axes.YDirection())
     d = _less(o, q)
     corner = (_dot(d, x), _dot(d, y))
@@ -167,7 +167,7 @@ def round_wall(face: Shape, q: XYZ) -> Sums | None:
     What is odd in the direction outwards cancels, and its square is half the projection square to the axis; along the
     axis all is of second order at most, so that two Gauss-Legendre points give it.
     """
-    cylinder = BRepAdaptor_Surface(face).Cylinder()
+    cylinder = lies_on(face).Cylinder()
     axes, r = cylinder.Position(), cylinder.Radius()
     o, z = _xyz(axes.Location()), _xyz(axes.Direction())
     ends = _square_ends(face, o, z, r)

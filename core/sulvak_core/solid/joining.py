@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as ShapesOf
 from OCP.GeomAbs import (
     GeomAbs_Circle,
@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS
 
-from .shapes import Shape, edges, listed, vertices
+from .shapes import Shape, edges, lies_on, listed, vertices
 
 ELEMENTARY = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus)
 # wider than the kernel's own when it joins, so that what it would join is never taken for apart
@@ -51,7 +51,7 @@ def may_join(shape: Shape, fresh: Sequence[Shape], trimmed: Sequence[Shape]) -> 
 
 
 def _one_surface(one: Shape, two: Shape) -> bool:
-    a, b = BRepAdaptor_Surface(TopoDS.Face(one)), BRepAdaptor_Surface(TopoDS.Face(two))
+    a, b = lies_on(one), lies_on(two)
     if a.GetType() not in ELEMENTARY or b.GetType() not in ELEMENTARY:
         return True
     if a.GetType() != b.GetType():

@@ -15,7 +15,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Builder
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 from OCP.BRepTools import BRepTools
@@ -25,7 +24,7 @@ from OCP.TopAbs import TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Shell, TopoDS_Solid
 
 from .extent import box, boxes
-from .shapes import Shape, ShapeMap, Solid, Tags, edges, faces, shells, wires
+from .shapes import Shape, ShapeMap, Solid, Tags, edges, faces, lies_on, shells, wires
 
 FEW = 24  # faces up to which the boolean of the whole costs as little
 AROUND = 0.01  # mm of the block beyond the tool
@@ -93,7 +92,7 @@ def _pierced(skin: list[Shape], around: Box) -> list[_Pierced] | None:
 
 def _flat(face: Shape) -> _Pierced | None:
     """A face that is flat and square to an axis."""
-    surface = BRepAdaptor_Surface(face)
+    surface = lies_on(face)
     if surface.GetType() != GeomAbs_Plane:
         return None
     plane = surface.Plane()
@@ -166,7 +165,7 @@ def _holed(face: Shape, pattern: Shape) -> Shape:
     """``face`` with the holes of another in the same plane that faces the same way."""
     there = pattern.Oriented(TopAbs_FORWARD)
     outer = BRepTools.OuterWire_s(TopoDS.Face(there))
-    one, two = (BRepAdaptor_Surface(f).Plane() for f in (face, pattern))
+    one, two = (lies_on(f).Plane() for f in (face, pattern))
     same = one.Axis().Direction().Dot(two.Axis().Direction()) * (1 if one.Direct() == two.Direct() else -1) > 0
     builder = BRep_Builder()
     made = TopoDS.Face(face.Oriented(TopAbs_FORWARD).EmptyCopied())

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
@@ -30,7 +30,7 @@ from OCP.TopoDS import TopoDS
 from .edge_convexity import edges_of
 from .frame import on_plane
 from .measure import box, surface
-from .shapes import Remembered, Shape, ShapeMap, Solid, compound, faces, wires
+from .shapes import Remembered, Shape, ShapeMap, Solid, compound, faces, lies_on, wires
 
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
@@ -84,7 +84,7 @@ def mesh(solid: Solid, solid_edges: list[Shape], deflection: float | None = None
     """
     d = deflection or default_deflection(solid)
     every = faces(solid.shape)
-    flat = [BRepAdaptor_Surface(f).GetType() == GeomAbs_Plane for f in every]
+    flat = [lies_on(f).GetType() == GeomAbs_Plane for f in every]
     round_ = [f for f, is_flat in zip(every, flat, strict=True) if not is_flat]
     # the large ones first: where a small one meets a large one it takes the places that are there
     small = SMALL * 1000 * d

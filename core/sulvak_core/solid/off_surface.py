@@ -7,12 +7,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
 
-from .shapes import Shape
+from .shapes import Shape, lies_on
 
 Array = NDArray[np.float64]
 Off = Callable[[Array], Array]
@@ -22,7 +21,7 @@ PROBE = 1e-3  # mm along the normal, to tell the sides apart
 def off_surface(face: Shape) -> Off | None:
     """A function of places (n, 3) to signed distances (n,) in mm from the whole surface, above zero outside the
     material; None for a face that lies on no plane, cylinder, cone, sphere or torus."""
-    a = BRepAdaptor_Surface(face)
+    a = lies_on(face)
     kind = a.GetType()
     if kind == GeomAbs_Plane:
         off = _profile(a.Plane().Position(), lambda rho, z: z)

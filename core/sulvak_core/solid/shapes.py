@@ -194,11 +194,16 @@ def checked(solid: Solid, doing: str, known: ShapeMap[bool] | None = None) -> So
     return solid
 
 
+def lies_on(face: Shape) -> BRepAdaptor_Surface:
+    """The whole surface a face lies on. Asked for with the face's bounds, the kernel walks round all its edges."""
+    return BRepAdaptor_Surface(TopoDS.Face(face), False)
+
+
 def sound_face(face: Shape) -> bool:
     """Whether a face is valid. The kernel's own check looks every corner up in the whole face, which takes the square
     of their number; a flat face with many holes is looked at loop by loop, and how the loops lie to each other."""
     loops = wires(face)
-    if len(loops) < MANY_LOOPS or BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
+    if len(loops) < MANY_LOOPS or lies_on(face).GetType() != GeomAbs_Plane:
         return bool(BRepCheck_Analyzer(face).IsValid())
     whole = BRepCheck_Face(face)
     return all(

@@ -19,7 +19,7 @@ from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 
 from .frame import XYZ, Frame, cross, dot, on_plane, plus, scaled, unit
 from .project import cut_edges, middle, projected
-from .shapes import Shape, edges
+from .shapes import Shape, edges, lies_on
 
 ALONG = 1e-9  # two unit vectors run alongside when the sine between them is less
 
@@ -27,7 +27,7 @@ ALONG = 1e-9  # two unit vectors run alongside when the sine between them is les
 def silhouettes(face: Shape, frame: Frame) -> list[Shape]:
     """The edges, in space, in which ``face`` turns away from the plane of ``frame``; none on flat faces, on walls
     seen end on, and on faces that are seen from one side alone."""
-    surface = BRepAdaptor_Surface(face)
+    surface = lies_on(face)
     kind = surface.GetType()
     if kind == GeomAbs_Plane:
         return []

@@ -19,7 +19,7 @@ from OCP.TopAbs import TopAbs_REVERSED
 
 from .boolean import combine
 from .frame import XYZ, dot, plus, scaled, unit
-from .shapes import Shape, ShapeMap, Solid, Tags, faces
+from .shapes import Shape, ShapeMap, Solid, Tags, faces, lies_on
 
 
 @dataclass(frozen=True)
@@ -136,7 +136,7 @@ def layer(c: Curved, size: float, inner: float, outer: float, step: str) -> Soli
 def _tagged(shape: Shape, tag: str) -> Solid:
     tags: ShapeMap[Tags] = ShapeMap()
     for face in faces(shape):
-        if BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane:
+        if lies_on(face).GetType() != GeomAbs_Plane:
             tags.put(face, frozenset({tag}))
     return Solid(shape, tags)
 

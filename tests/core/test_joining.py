@@ -42,7 +42,7 @@ def assert_same(one: list[Solid], two: list[Solid]) -> None:
     told = [_told(made) for made in (one, two)]
     assert [t[:3] for t in told[0]] == [t[:3] for t in told[1]]
     for first, second in zip(*told, strict=True):
-        assert first[3] == pytest.approx(second[3], rel=1e-6, abs=1e-9)
+        assert first[3] == pytest.approx(second[3], rel=1e-7, abs=1e-9)
 
 
 def _told(made: list[Solid]) -> list[tuple[int, int, list[list[str]], list[float]]]:

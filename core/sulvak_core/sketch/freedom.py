@@ -7,10 +7,10 @@ free motions, each of them led by one variable that the others leave alone.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import scipy  # its parts are loaded when they are first used: many a build needs none
@@ -24,6 +24,7 @@ from .rows import Floats, Ints
 from .system import Builder
 from .variables import GROUND, UNIT, System
 
+T = TypeVar("T")
 Moving = np.ndarray[Any, np.dtype[np.bool_]]
 RANK_TOLERANCE = 1e-8
 TOGETHER = 100  # motions told at once: each takes a row of all variables
@@ -114,12 +115,8 @@ def _of_each(parts: list[Sketch], values: Mapping[str, float]) -> list[Freedom]:
     of_column[reduced.column[live]] = owner[live]
     counts = np.bincount(of_column, minlength=len(parts))
     moving = np.ones(reduced.free, dtype=bool)
-    known: dict[tuple[tuple[int, ...], bytes], tuple[int, Moving]] = {}
-    for cluster, J in _jacobians(reduced):
-        key = (J.shape, J.tobytes())
-        if key not in known:
-            known[key] = _rank_and_moving(J)
-        rank, moving[cluster.free] = known[key]
+    for cluster, (rank, theirs) in _of_clusters(reduced, _rank_and_moving):
+        moving[cluster.free] = theirs
         if rank:
             counts[of_column[cluster.free[0]]] -= rank
     loose_var = np.append(moving, False)[reduced.column]
@@ -168,7 +165,7 @@ def _with_motions(sketch: Sketch, values: Mapping[str, float]) -> Freedom:
     count = free
     found: list[tuple[Ints, Floats]] = []  # which variables each motion moves, and how fast
     in_cluster = np.zeros(free, dtype=bool)
-    for cluster, rank, N in _cluster_motions(reduced):
+    for cluster, (rank, N) in _of_clusters(reduced, null_space):
         count -= rank
         in_cluster[cluster.free] = True
         moving[cluster.free] = _moves(N)
@@ -183,14 +180,14 @@ def _with_motions(sketch: Sketch, values: Mapping[str, float]) -> Freedom:
     return Freedom(count, loose, [m for some in blocks for m in teller.motions(some)])
 
 
-def _cluster_motions(reduced: Reduced) -> Iterator[tuple[Cluster, int, Floats]]:
-    """Each cluster with its rank and free motions. Those of equal derivatives are worked out once."""
-    known: dict[tuple[tuple[int, ...], bytes], tuple[int, Floats]] = {}
+def _of_clusters(reduced: Reduced, told: Callable[[Floats], T]) -> Iterator[tuple[Cluster, T]]:
+    """Each cluster with what its derivative tells. That of equal derivatives is worked out once."""
+    known: dict[tuple[tuple[int, ...], bytes], T] = {}
     for cluster, J in _jacobians(reduced):
         key = (J.shape, J.tobytes())
         if key not in known:
-            known[key] = null_space(J)
-        yield (cluster, *known[key])
+            known[key] = told(J)
+        yield cluster, known[key]
 
 
 def _jacobians(reduced: Reduced) -> Iterator[tuple[Cluster, Floats]]:

@@ -13,7 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from . import backup, changed, dev, postgres, processes, setup
-from .places import PYTHON, ROOT, WEB, Trouble, say, state
+from .places import PYTHON, ROOT, VENV, WEB, Trouble, say, state
 
 PARTS = ("lint", "screen", "core", "server", "browser")
 SIDE_BY_SIDE = ["-n", str(min(2, os.cpu_count() or 1)), "--dist", "worksteal"]
@@ -77,7 +77,15 @@ def main(arguments: list[str]) -> int:
         p.error(f"what is {' '.join(rest)}?")
     if rest:
         a.parts += rest  # for pytest
+    _compile_once()
     return _guarded(lambda: globals()[f"{a.command}_command"](a))
+
+
+def _compile_once() -> None:
+    """Every process begun from here keeps what it compiles of Python beside the packages, out of the sources, for the
+    next: where the surroundings forbid keeping it, each would spend seconds on compiling Django anew."""
+    os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+    os.environ.setdefault("PYTHONPYCACHEPREFIX", str(VENV / "compiled"))
 
 
 def _guarded(work) -> int:  # type: ignore[no-untyped-def]

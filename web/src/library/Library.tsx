@@ -182,6 +182,11 @@ export function Library({ me }: { me: Me }) {
               "The parts could not be listed; load this page again."}
           </p>
         )}
+        {workspace && found.isPending && (
+          <p role="status" className="text-pencil">
+            Fetching the parts …
+          </p>
+        )}
         {cards?.length === 0 && (
           <p className="max-w-[60ch] text-pencil">
             {total > 0

@@ -20,6 +20,7 @@ from sulvak_core.solid.boolean import combine
 from sulvak_core.solid.bulk import bulk
 from sulvak_core.solid.extent_to_face import block
 from sulvak_core.solid.measure import face_area
+from sulvak_core.solid.place import Placing, mirrored, moved_by, placed, turned
 from sulvak_core.solid.shapes import KernelError, ShapeMap, Solid, edges, faces, from_bytes, solids, to_bytes
 from tests.examples import examples
 
@@ -67,9 +68,9 @@ def whole(operation: str, bodies: list[Solid], cutters: list[Solid], doing: str 
         return combine(operation, bodies, cutters, doing)
 
 
-def tried(how: Callable[..., list[Solid]], operation: str, body: Solid, tool: Solid) -> list[Solid] | str:
+def tried(how: Callable[..., list[Solid]], operation: str, body: Solid, *cutters: Solid) -> list[Solid] | str:
     try:
-        return how(operation, [body], [tool], "test")
+        return how(operation, [body], list(cutters), "test")
     except KernelError as error:
         return error.sentence
 
@@ -107,14 +108,108 @@ def volume(made: list[Solid]) -> float:
     return sum(s.volume() for s in made)
 
 
-def _local(body: Solid, tool: Solid) -> bool:
-    """Whether a cut is worked out in a block."""
-    found = local_cut.local_cut(body, tool, lambda part, t: boolean._whole("subtract", [part], [t], "test"))
+def _local(body: Solid, *cutters: Solid) -> bool:
+    """Whether a cut is worked out in blocks."""
+    found = local_cut.local_cut(body, cutters, lambda part, t: boolean._whole("subtract", [part], [t], "test"))
     return found is not None
+
+
+@st.composite
+def copies(draw: st.DrawFn) -> list[Solid]:
+    """A tool and copies of it with other names: moved aside, a few of them turned or mirrored too."""
+    first = tagged(draw(tools()), "s1")
+    made = [first]
+    for k in range(draw(st.integers(1, 5))):
+        x, y, z = (draw(st.integers(-4, 4)) * 3.7 for _ in range(3))
+        way = draw(st.sampled_from(["aside"] * 6 + ["turned", "mirrored"]))
+        where = {
+            "aside": Placing(),
+            "turned": turned((15.0, 12.0, 6.0), (0.0, 0.0, 1.0), 90.0),
+            "mirrored": mirrored((15.0, 12.0, 6.0), (1.0, 0.0, 0.0)),
+        }[way].then(moved_by((x, y, z)))
+        made.append(placed(first, where, lambda tags, k=k: frozenset(f"p/i{k}/{t}" for t in tags)))  # type: ignore[misc]
+    return made
+
+
+@given(st.lists(copies(), min_size=1, max_size=2))
+@settings(max_examples=examples(60), deadline=None)
+def test_many_copies_are_cut_as_by_whole_booleans(asked: list[list[Solid]]) -> None:
+    """Copies of tools cut at once, with the next ones cut into what comes of it."""
+    body = whole_block()
+    with mock.patch.object(local_cut, "FEW", 0):
+        for cutters in asked:
+            event("put in" if _local(body, *cutters) else "whole")
+            made, at_once = tried(combine, "subtract", body, *cutters), tried(whole, "subtract", body, *cutters)
+            if isinstance(made, str) or isinstance(at_once, str):
+                assert made == at_once
+                return
+            assert volume(made) == pytest.approx(volume(at_once), rel=1e-9)
+            if all(s.joined for s in at_once):
+                assert_same(made, at_once)
+            assert all(BRepCheck_Analyzer(s.shape).IsValid() for s in made)
+            if len(made) != 1:
+                return
+            body = made[0]
 
 
 def drilled(at: tuple[float, float, float], radius: float, deep: float) -> Solid:
     return made(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*at), gp_Dir(0, 0, 1)), radius, deep).Shape())
+
+
+def rows_of(tool: Solid, count: int) -> list[Solid]:
+    """A tool with names, and copies of it with other names, 3 mm apart along x."""
+    first = tagged(tool, "s1")
+    rest = [
+        placed(first, moved_by((3.0 * k, 0.0, 0.0)), lambda tags, k=k: frozenset(f"p/i{k}/{t}" for t in tags))  # type: ignore[misc]
+        for k in range(1, count)
+    ]
+    return [first, *rest]
+
+
+@pytest.mark.parametrize(
+    ("tool", "removed"),
+    [
+        (block((2, 10, 8), (4, 14, 20)), 2 * 4 * 4),
+        (drilled((3, 12, -5), 1, 30), 12 * math.pi),
+        (block((2, -5, 5), (4, 4, 9)), 2 * 4 * 4),
+    ],
+)
+def test_a_row_of_copies_is_worked_out_once(tool: Solid, removed: float) -> None:
+    body = whole_block()
+    cutters = rows_of(tool, 8)
+    blocks = []
+
+    def once(part: Solid, t: Solid) -> list[Solid]:
+        blocks.append(t)
+        return boolean._whole("subtract", [part], [t], "test")
+
+    after = local_cut.local_cut(body, cutters, once)
+    assert after is not None
+    assert len(blocks) == 1
+    assert body.volume() - after.volume() == pytest.approx(8 * removed, rel=1e-9)
+    assert_same([after], whole("subtract", [body], cutters))
+    # copies of which one was named anew are no longer told by their first one
+    cutters[3].tags.put(faces(cutters[3].shape)[0], frozenset({"other"}))
+    blocks.clear()
+    again = local_cut.local_cut(body, cutters, once)
+    assert again is None or len(blocks) == 2
+    with mock.patch.object(local_cut, "FEW", 0):
+        again = local_cut.local_cut(body, cutters, once)
+    assert again is not None
+    assert_same([again], whole("subtract", [body], cutters))
+
+
+def test_copies_that_touch_or_lie_deeper_are_no_one_cut() -> None:
+    body = whole_block()
+    pocket = tagged(block((2, 10, 8), (4, 14, 20)), "s1")
+    beside = placed(pocket, moved_by((2.0, 0.0, 0.0)))
+    assert local_cut.local_cut(body, [pocket, beside] * 10, lambda *_: []) is None
+    deeper = [placed(pocket, moved_by((3.0 * k, 0.0, -0.1 * k))) for k in range(8)]
+    with mock.patch.object(local_cut, "FEW", 0):
+        assert _local(body, *deeper)
+    assert not _local(body, *deeper)  # each would be worked out by itself, which costs more than all at once
+    (one,), (two,) = combine("subtract", [body], deeper, "test"), whole("subtract", [body], deeper)
+    assert_same([one], [two])
 
 
 RING = made(BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(15, 12, 12), gp_Dir(0, 0, 1)), 5, 1).Shape())

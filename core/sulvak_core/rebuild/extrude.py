@@ -15,7 +15,7 @@ from ..solid.extent_to_face import beyond, first_met, only_first
 from ..solid.frame import XYZ, Frame, dot, scaled
 from ..solid.measure import Surface, reach
 from ..solid.place import Placing, placed
-from ..solid.prism import prism
+from ..solid.prism import prism, prisms
 from ..solid.shapes import Solid
 from ..solid.taper import tapered
 from ..steps.kinds.extrude import ExtrudeStep, Symmetric, ThroughAll, ThroughBoth, ToFace, ToNext, TwoDepths
@@ -139,7 +139,7 @@ def _straight(step: ExtrudeStep, given: Inputs, start: float, end: float) -> lis
         regions = regions_for(step.regions, given.profile())
     if abs(given.taper) < 1e-12:
         alone = len(regions) == 1 and step.operation in ("add", "new")  # of a cut, what it leaves is looked at
-        made = [prism(given.frame, r, start, end, step.id, check=alone, way=given.way) for r in regions]
+        made = prisms(given.frame, regions, start, end, step.id, check=alone, way=given.way)
         return ordered(step.id, made, start, end)
     if given.way is not None:
         raise StepFailure("A taper and a direction along an edge cannot be had together.", field="taper")

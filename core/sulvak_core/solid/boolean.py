@@ -34,8 +34,8 @@ def combine(operation: str, bodies: list[Solid], tools: list[Solid], doing: str)
     ``doing`` names the work in error sentences. Faces that fall into one plane or cylinder become
     one and carry the tags of all.
     """
-    if operation == "subtract" and len(bodies) == len(tools) == 1:
-        made = local_cut(bodies[0], tools[0], lambda part, tool: _whole("subtract", [part], [tool], doing))
+    if operation == "subtract" and len(bodies) == 1:
+        made = local_cut(bodies[0], tools, lambda part, tool: _whole("subtract", [part], [tool], doing))
         if made is not None and sound_skin(made):
             return [made]
     return _whole(operation, bodies, tools, doing)

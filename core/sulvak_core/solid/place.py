@@ -10,7 +10,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Trsf
 
 from .frame import XYZ, Frame, cross, dot, plus, scaled, unit
-from .shapes import Shape, ShapeMap, Solid, Tags, faces
+from .shapes import CopyOf, Shape, ShapeMap, Solid, Tags, faces
 
 Rows = tuple[XYZ, XYZ, XYZ]
 SAME: Rows = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
@@ -85,4 +85,4 @@ def placed(solid: Solid, placing: Placing, retag: Callable[[Tags], Tags] | None 
     for face in faces(solid.shape):
         mine = solid.face_tags(face)
         tags.put(worker.ModifiedShape(face), retag(mine) if retag else mine)
-    return Solid(shape, tags, solid.volume(), joined=solid.joined)
+    return Solid(shape, tags, solid.volume(), joined=solid.joined, copy_of=CopyOf(solid, placing, retag))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from OCP.BRepBuilderAPI import (
@@ -18,7 +18,10 @@ from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Ellipse
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 
 from .frame import XYZ, Frame, plus, scaled
+from .place import moved_by, placed
 from .shapes import KernelError, Shape, ShapeMap, Solid, Tags, checked, faces, listed
+
+ALIKE = 11  # digits after the point, in mm and rad, in which what is alike agrees
 
 
 class PieceLike(Protocol):
@@ -147,6 +150,67 @@ class FaceMaker:
         if not maker.IsDone():
             raise KernelError("The profile makes no face; mend the sketch.", str(maker.Error()))
         return maker.Face()
+
+
+def prisms(
+    frame: Frame,
+    regions: Sequence[RegionLike],
+    start: float,
+    end: float,
+    step: str,
+    check: bool = True,
+    way: XYZ | None = None,
+) -> list[Solid]:
+    """``prism`` over each of several regions. Of those that are the same but for where they lie the first is made, the
+    others are copies of it."""
+    made: list[Solid] = []
+    first: dict[object, tuple[RegionLike, Solid]] = {}
+    for region in regions:
+        key = _likeness(region)
+        if key not in first:
+            first[key] = region, prism(frame, region, start, end, step, check, way)
+            made.append(first[key][1])
+            continue
+        other, solid = first[key]
+        (ax, ay), (bx, by) = other.outer[0].start, region.outer[0].start
+        made.append(placed(solid, moved_by(frame.direction(bx - ax, by - ay)), _of_entities(step, other, region)))
+    return made
+
+
+def _likeness(region: RegionLike) -> object:
+    """Equal for regions that are the same, piece for piece in order, but for where they lie, and for nothing else."""
+    x, y = region.outer[0].start
+
+    def near(*values: float) -> tuple[float, ...]:
+        return tuple(round(v, ALIKE) + 0.0 for v in values)
+
+    def from_start(at: tuple[float, float]) -> tuple[float, ...]:
+        return near(at[0] - x, at[1] - y)
+
+    def piece(p: PieceLike) -> object:
+        spans = tuple(from_start(at) for span in p.spans for at in span)
+        axes = near(*p.axes[0], *p.axes[1]) if p.axes else ()
+        curved = (from_start(p.centre), *near(p.radius, p.sweep)) if p.radius or axes else ()
+        return from_start(p.start), from_start(p.end), curved, axes, spans
+
+    loops = [tuple(map(piece, loop)) for loop in (region.outer, *region.holes)]
+    return tuple(loops), _shared([p.origin for loop in (region.outer, *region.holes) for p in loop])
+
+
+def _shared(names: list[str]) -> tuple[int, ...]:
+    """Which of a list of names are the same: for each, where it comes first."""
+    return tuple(names.index(n) for n in names)
+
+
+def _of_entities(step: str, one: RegionLike, other: RegionLike) -> Callable[[Tags], Tags]:
+    """The names of a prism's sides for those of a prism over another region like it."""
+    theirs, mine = ([p.origin for loop in (r.outer, *r.holes) for p in loop] for r in (one, other))
+    names = {f"{step}/side/{a}": f"{step}/side/{b}" for a, b in zip(theirs, mine, strict=True)}
+
+    def renamed(tags: Tags) -> Tags:
+        return frozenset(names.get(t, t) for t in tags)
+
+    return renamed
 
 
 def prism(

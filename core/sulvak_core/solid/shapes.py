@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import Any, Generic, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.BRep import BRep_Builder
@@ -16,6 +16,9 @@ from OCP.GeomAbs import GeomAbs_Plane
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge
+
+if TYPE_CHECKING:
+    from .place import Placing
 
 T = TypeVar("T")
 Shape = Any  # the kernel's shape types carry no Python types
@@ -145,6 +148,15 @@ class Remembered(Generic[T]):
         return self.put(shape, how, make())
 
 
+@dataclass(frozen=True)
+class CopyOf:
+    """Where a copy came from: faces come in the same order, and their origins are those ``retag`` gives."""
+
+    solid: Solid
+    placing: Placing
+    retag: Callable[[Tags], Tags] | None
+
+
 @dataclass
 class Solid:
     """One solid with the origins of its faces."""
@@ -154,6 +166,7 @@ class Solid:
     _volume: float | None = None
     _sides: list[tuple[Shape, list[int]]] | None = field(default=None, compare=False, repr=False)  # see ``neighbours``
     joined: bool = field(default=False, compare=False, repr=False)  # no two faces are known to fall into one
+    copy_of: CopyOf | None = field(default=None, compare=False, repr=False)  # of what is made here, not of what is kept
 
     def volume(self) -> float:
         """Volume in mm³, measured once."""

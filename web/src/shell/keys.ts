@@ -7,6 +7,7 @@ import { takeChosen } from "../sketch/copyActions";
 import { board, clearMessage, showMessage, useBoard } from "../state/store";
 import { acceptDraft, dropDraft } from "../steps/draft";
 import { action, allActions, deleteChosen } from "./actions";
+import { catchUp, waits, watchOpening } from "./earlyKeys";
 
 /** How long the first of two strokes waits for the second, in ms. */
 const WAIT = 1500;
@@ -64,22 +65,6 @@ function spelt(e: KeyboardEvent): boolean {
   return true;
 }
 
-const kept: KeyboardEvent[] = []; // keys that came while something was opening
-
-/** Keys that came too early, in their turn: into the field that has opened, or as strokes. */
-function catchUp() {
-  while (kept.length && !board().opening) {
-    const e = kept.shift()!;
-    const at = (document.activeElement ?? document.body) as HTMLElement;
-    const field = at.tagName === "INPUT" && e.key.length === 1;
-    if (field) document.execCommand("insertText", false, e.key);
-    else
-      at.dispatchEvent(
-        new KeyboardEvent("keydown", { key: e.key, code: e.code, shiftKey: e.shiftKey, bubbles: true }),
-      );
-  }
-}
-
 /** A key as a stroke: letters are the same with Caps Lock on. */
 const plain = (e: KeyboardEvent) =>
   e.key.length === 1 && e.getModifierState("CapsLock") ? e.key.toLowerCase() : e.key;
@@ -92,11 +77,7 @@ let byPointer: EventTarget | null = null; // what the pointer gave the focus: ke
 
 export function pressed(e: KeyboardEvent) {
   const target = e.target as HTMLElement;
-  if (e.isTrusted && board().opening && !e.ctrlKey && !e.metaKey && !e.altKey && e.key !== "Shift") {
-    kept.push(e);
-    e.preventDefault();
-    return;
-  }
+  if (waits(e)) return e.preventDefault();
   const ticked = ["checkbox", "radio"].includes((target as HTMLInputElement).type);
   const typing = ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) && !ticked;
   if ((e.ctrlKey || e.metaKey) && !typing) {
@@ -152,6 +133,7 @@ export function useKeys() {
   useEffect(() => {
     const pointer = (e: Event) => {
       byPointer = (e.target as HTMLElement).closest("button");
+      catchUp(); // what was struck before the press goes before it
     };
     // before anything else: Tab is for what lies under the pointer when that was moved last
     const tab = (e: KeyboardEvent) => {
@@ -164,9 +146,7 @@ export function useKeys() {
     const moved = (e: PointerEvent) => {
       pointed = (e.target as HTMLElement).closest?.("[data-testid=board]") !== null;
     };
-    const opened = useBoard.subscribe((s, before) => {
-      if (before.opening && !s.opening) requestAnimationFrame(() => requestAnimationFrame(catchUp));
-    });
+    const opened = watchOpening();
     window.addEventListener("keydown", tab, true);
     window.addEventListener("pointerdown", pointer, true);
     window.addEventListener("pointermove", moved, true);

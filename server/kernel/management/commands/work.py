@@ -17,6 +17,7 @@ log = logging.getLogger("sulvak.worker")
 
 class Command(BaseCommand):
     help = "Run a kernel worker: jobs from PostgreSQL, kernel processes with limits."
+    requires_system_checks: list[str] = []  # which would load the whole API
 
     def handle(self, *args: Any, **options: Any) -> None:
         from kernel.tasks import pool

@@ -14,7 +14,6 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from parts.models import PartRecord, StoredFile
-from parts.routers.library import create
 from sulvak_core.exchange import part_file
 from workspaces.models import Membership, Workspace
 
@@ -25,6 +24,7 @@ PASSWORD = "kite-and-ballast"
 
 class Command(BaseCommand):
     help = "Load the demo workshop."
+    requires_system_checks: list[str] = []  # which would load the whole API
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--close", action="store_true", help="let nobody in with the demo's password")
@@ -40,6 +40,8 @@ class Command(BaseCommand):
         if options["close"]:
             self._close()
             return
+        from parts.routers.library import create  # the whole API, which takes its time to load
+
         workspace, _ = Workspace.objects.get_or_create(name="Fenmarsh Kite Survey")
         for name, role in PEOPLE.items():
             user, fresh = User.objects.get_or_create(username=name)

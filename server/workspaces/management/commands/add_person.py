@@ -16,6 +16,7 @@ from workspaces.models import Membership, Workspace
 
 class Command(BaseCommand):
     help = "Add a person to a workspace (made if there is none of that name), or change their role."
+    requires_system_checks: list[str] = []  # which would load the whole API
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("name", help="what they sign in with")

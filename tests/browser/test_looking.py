@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from pathlib import Path
 
 import pytest
@@ -241,3 +242,37 @@ def test_the_view_is_turned_square_on_to_a_chosen_face(desk: Desk) -> None:
     expect(third).to_have_value("iso")
     desk.keys("v", "s")
     expect(third).to_have_value("right")
+
+
+def test_no_shader_is_compiled_twice(desk: Desk) -> None:
+    """Neither at the next build nor for what is pointed at again, nor at the next part."""
+    page = desk.page
+    drilled(desk, "Compiled once")
+    page.evaluate(
+        """() => {
+          const gl = WebGL2RenderingContext.prototype, link = gl.linkProgram;
+          window.linked = 0;
+          gl.linkProgram = function (...told) { window.linked += 1; return link.apply(this, told) };
+        }"""
+    )
+
+    def round_of_work(depth: str) -> int:
+        before = page.evaluate("() => window.linked")
+        desk.press_on("Pointing at: end face of step 20")
+        desk.keys("Escape")
+        desk.route.get_by_text("Extrude sketch 10 by").click()
+        desk.route.get_by_role("button", name="Change").click()
+        desk.page.get_by_label("Depth", exact=True).fill(depth)
+        expect(page.get_by_text(re.compile("Makes 1 body"))).to_be_visible()
+        desk.page.get_by_label("Depth", exact=True).press("Enter")
+        desk.saved()
+        desk.volume()
+        desk.settled()
+        return int(page.evaluate("() => window.linked")) - int(before)
+
+    round_of_work("11")
+    assert round_of_work("12") == 0
+    desk.copy("Pan hub", "Compiled before")
+    desk.volume()
+    desk.press_on("Pointing at:")
+    assert page.evaluate("() => window.linked") < 12

@@ -26,6 +26,21 @@ def send(desk: Desk, *commands: dict[str, Any]) -> None:
         assert answer.ok, answer.text()
     desk.page.reload()
     expect(desk.route).to_be_visible()
+    seen(desk)
+
+
+def begin(desk: Desk, name: str, *commands: dict[str, Any]) -> None:
+    """A new part that is as commands make it when it is first opened."""
+    assert desk.client is not None
+    part = desk.client.new_part(name)
+    for command in commands:
+        part.do(**command)
+    desk.at(part)
+    seen(desk)
+
+
+def seen(desk: Desk) -> None:
+    """The part is built and on the board, looked at from the corner."""
     desk.volume()
     expect(desk.page.locator("canvas[data-bodies]:not([data-bodies='0'])")).to_be_visible()
     desk.keys("v", "i", "v", "f")
@@ -47,9 +62,8 @@ UPPER = {"kind": "face", "face": {"origins": ["s2/end"]}}
 
 def plate(desk: Desk, name: str, *more: dict[str, Any]) -> None:
     """A plate 40 × 30 × 10 on the top plane, steps 10 and 20, and what comes after it."""
-    desk.new_part(name)
     extent = {"kind": "depth", "depth": "10"}
-    send(desk, *box("s1", TOP, 0, 0, 40, 30), step("extrude", "s2", sketch="s1", extent=extent), *more)
+    begin(desk, name, *box("s1", TOP, 0, 0, 40, 30), step("extrude", "s2", sketch="s1", extent=extent), *more)
 
 
 def points(ident: str, *at: tuple[float, float]) -> list[dict[str, Any]]:

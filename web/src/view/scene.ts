@@ -15,7 +15,7 @@ import {
   ShaderMaterial,
   Mesh as ThreeMesh,
   Vector3,
-  WebGLRenderer,
+  type WebGLRenderer,
 } from "three";
 import type { Body, XY } from "../api/types";
 import { axes, type ViewState } from "./camera";
@@ -25,6 +25,7 @@ import { Outline } from "./outline";
 import { type Paint, Painted } from "./painted";
 import type { Pane } from "./panes";
 import { firstHit, inside, type Pick, pickAll, type Seen } from "./pointed";
+import { doneWith, keepCompiled, rendererOf } from "./renderer";
 import { type Cut, Section } from "./section";
 import { edgesGeometry, emptied, facesGeometry, fetchMesh, hatching, isSmooth, washing } from "./shapes";
 
@@ -75,9 +76,8 @@ export class BoardScene {
     private changed: () => void,
     private replaced: (view: ViewState) => boolean, // whether the edges of a view are drawn elsewhere
   ) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, stencil: true });
-    this.renderer.localClippingEnabled = true;
-    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer = rendererOf(canvas);
+    canvas.dataset.bodies = "0";
     this.scene.add(new HemisphereLight("#ffffff", "#cfc8b8", 1.9), this.sun, this.sun.target);
     this.scene.add(this.solids, this.edges, this.section.group, this.lights, this.marks, this.ghosts);
     this.scene.add(this.painted.group);
@@ -88,7 +88,7 @@ export class BoardScene {
     for (const group of [this.solids, this.edges, this.lights, this.marks, this.ghosts]) emptied(group);
     this.painted.set(null);
     this.section.set(null, [], 0);
-    this.renderer.dispose();
+    doneWith(this.canvas);
   }
 
   resize(width: number, height: number) {
@@ -317,6 +317,7 @@ export class BoardScene {
       this.renderer.setScissor(p.left, p.view.height - p.top - p.height, p.width, p.height); // from below
       this.drawView(p.view);
     }
+    keepCompiled(this.renderer);
     this.canvas.dataset.bodies = String(this.shown.length);
     this.canvas.dataset.drawn = String(Number(this.canvas.dataset.drawn ?? 0) + 1);
   }

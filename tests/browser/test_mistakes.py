@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Locator, expect
 
 from .conftest import Desk
-from .test_solids import TOP, UPPER, box, plate, points, send, step
+from .test_solids import TOP, UPPER, begin, box, plate, points, send, step
 
 PULL = {"kind": "face", "face": {"origins": ["s2/start"]}}
 SIDES = [{"by": "sides", "step": "s2"}]
@@ -78,8 +78,7 @@ def test_a_pattern_along_a_tilted_edge_takes_the_axis_instead(desk: Desk) -> Non
     hole = step("extrude", "s4", sketch="s3", operation="cut", extent={"kind": "through_all"})
     edge = {"between": [{"origins": ["s2/side/l3"]}, {"origins": ["s2/end"]}]}
     rows = step("pattern", "s5", of=["s4"], along={"kind": "edge", "edge": edge}, count="3", spacing="10")
-    desk.new_part("Along the slope")
-    send(desk, *wedge, *disc("s3", front, 30, 8, 2), hole, rows)
+    begin(desk, "Along the slope", *wedge, *disc("s3", front, 30, 8, 2), hole, rows)
     follow(desk, "9.46° off", "Take the X axis")
     assert desk.document()["steps"][4]["along"] == {"kind": "axis", "axis": "x"}
     assert desk.volume() == pytest.approx(25 * (60 * 25 - 3 * 4 * math.pi), rel=1e-9)

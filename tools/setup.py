@@ -93,8 +93,9 @@ def python(which: str) -> None:
     if _fresh(_stamp(VENV, "dev"), want) or (which == "run" and _fresh(_stamp(VENV, "run"), want)):
         return
     say("Installing Python packages …")
-    # not compiled ahead: most of it is never loaded, and what is loaded is compiled then
-    pip = (PYTHON, "-m", "pip", "install", "-q", "--no-compile", "--require-hashes")
+    # not compiled ahead: most of it is never loaded, and what is loaded is compiled then. The locks name all that is
+    # needed, so that nothing has to be worked out
+    pip = (PYTHON, "-m", "pip", "install", "-q", "--no-compile", "--no-deps", "--require-hashes")
     run(*pip, "-r", f"requirements/{which}.txt")
     _stamp(VENV, which).write_text(want)
 

@@ -61,7 +61,8 @@ def main(arguments: list[str]) -> int:
     r.add_argument("file", type=Path)
     r.add_argument("--yes", action="store_true", help="also over parts that are there")
     commands.add_parser("worker", help="run another kernel worker against DATABASE_URL")
-    commands.add_parser("bench", help="measure, and write docs/benchmarks.md")
+    b = commands.add_parser("bench", help="measure, and write docs/benchmarks.md")
+    b.add_argument("rows", nargs="*", metavar="ROW", help="only these, as solid.pattern_cut; all without")
     commands.add_parser("schemas", help="write the API, part-file schema and TypeScript types anew")
     for name, (_, words) in OF_CORE.items():
         b = commands.add_parser(name, help=words, add_help=False)
@@ -177,7 +178,7 @@ def bench_command(a: argparse.Namespace) -> int:
     setup.everything(tests=True)
     postgres.start()
     env = {**processes.environment(), "PYTHONPATH": f"{ROOT}:{ROOT / 'core'}:{ROOT / 'server'}"}
-    return subprocess.run([PYTHON, "-m", "bench"], cwd=ROOT, env=env, check=False).returncode
+    return subprocess.run([PYTHON, "-m", "bench", *a.rows], cwd=ROOT, env=env, check=False).returncode
 
 
 def schemas_command(a: argparse.Namespace) -> None:

@@ -156,6 +156,16 @@ def drilled(at: tuple[float, float, float], radius: float, deep: float) -> Solid
     return made(BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*at), gp_Dir(0, 0, 1)), radius, deep).Shape())
 
 
+def noting(blocks: list[Solid]) -> Callable[[Solid, Solid], list[Solid]]:
+    """The boolean of a block and a tool; each block is noted."""
+
+    def subtract(part: Solid, tool: Solid) -> list[Solid]:
+        blocks.append(part)
+        return boolean._whole("subtract", [part], [tool], "test")
+
+    return subtract
+
+
 def rows_of(tool: Solid, count: int) -> list[Solid]:
     """A tool with names, and copies of it with other names, 3 mm apart along x."""
     first = tagged(tool, "s1")
@@ -177,13 +187,8 @@ def rows_of(tool: Solid, count: int) -> list[Solid]:
 def test_a_row_of_copies_is_worked_out_once(tool: Solid, removed: float) -> None:
     body = whole_block()
     cutters = rows_of(tool, 8)
-    blocks = []
-
-    def once(part: Solid, t: Solid) -> list[Solid]:
-        blocks.append(t)
-        return boolean._whole("subtract", [part], [t], "test")
-
-    after = local_cut.local_cut(body, cutters, once)
+    blocks: list[Solid] = []
+    after = local_cut.local_cut(body, cutters, noting(blocks))
     assert after is not None
     assert len(blocks) == 1
     assert body.volume() - after.volume() == pytest.approx(8 * removed, rel=1e-9)
@@ -191,12 +196,30 @@ def test_a_row_of_copies_is_worked_out_once(tool: Solid, removed: float) -> None
     # copies of which one was named anew are no longer told by their first one
     cutters[3].tags.put(faces(cutters[3].shape)[0], frozenset({"other"}))
     blocks.clear()
-    again = local_cut.local_cut(body, cutters, once)
+    again = local_cut.local_cut(body, cutters, noting(blocks))
     assert again is None or len(blocks) == 2
     with mock.patch.object(local_cut, "FEW", 0):
-        again = local_cut.local_cut(body, cutters, once)
+        again = local_cut.local_cut(body, cutters, noting(blocks))
     assert again is not None
     assert_same([again], whole("subtract", [body], cutters))
+
+
+def test_copies_of_copies_are_worked_out_once() -> None:
+    """A row of rows, as when a pattern is repeated."""
+    body = whole_block()
+    row = rows_of(block((2, 3, 8), (4, 5, 20)), 4)
+    again = [placed(t, moved_by((0.0, 8.0, 0.0)), lambda tags: frozenset(f"q/{t}" for t in tags)) for t in row]
+    blocks: list[Solid] = []
+    cutters = [*row, *again]
+    after = local_cut.local_cut(body, cutters, noting(blocks))
+    assert after is not None
+    assert len(blocks) == 1
+    assert_same([after], whole("subtract", [body], cutters))
+    moved = row[1]
+    for _ in range(5):
+        moved = placed(moved, moved_by((0.1, 0.0, 0.0)))
+    assert moved.copy_of is not None
+    assert moved.copy_of.solid is row[0]  # none of those in between is kept
 
 
 def test_copies_that_touch_or_lie_deeper_are_no_one_cut() -> None:

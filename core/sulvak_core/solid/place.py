@@ -85,4 +85,14 @@ def placed(solid: Solid, placing: Placing, retag: Callable[[Tags], Tags] | None 
     for face in faces(solid.shape):
         mine = solid.face_tags(face)
         tags.put(worker.ModifiedShape(face), retag(mine) if retag else mine)
-    return Solid(shape, tags, solid.volume(), joined=solid.joined, copy_of=CopyOf(solid, placing, retag))
+    return Solid(shape, tags, solid.volume(), joined=solid.joined, copy_of=_copied(solid, placing, retag))
+
+
+def _copied(solid: Solid, placing: Placing, retag: Callable[[Tags], Tags] | None) -> CopyOf:
+    """Where a copy of a solid came from: of a copy, what that was a copy of."""
+    of = solid.copy_of
+    if of is None:
+        return CopyOf(solid, placing, retag)
+    first = of.retag
+    both = (lambda tags: retag(first(tags))) if retag and first else retag or first
+    return CopyOf(of.solid, of.placing.then(placing), both)

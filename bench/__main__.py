@@ -21,9 +21,9 @@ ROWS: dict[str, Callable[[], str]] = {
 }
 HEAD = f"""# Measured speed
 
-Made by `./sulvak bench`: {os.cpu_count()} cores ({platform.machine()}), Python {platform.python_version()}. Medians; both
-sides of a ratio in the same run. Each row says when it was measured; `./sulvak bench solid.pattern_cut` measures one.
-How a row is measured stands in `bench/`.
+Made by `./sulvak bench`: {os.cpu_count()} cores ({platform.machine()}), Python {platform.python_version()}. Medians;
+both sides of a ratio in the same run. Each row says when it was measured; `./sulvak bench solid.pattern_cut` measures
+one. How a row is measured stands in `bench/`.
 
 | row | what | must reach | aim | measured | on |
 |---|---|---|---|---|---|

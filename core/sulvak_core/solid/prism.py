@@ -199,7 +199,8 @@ def _likeness(region: RegionLike) -> object:
 
 def _shared(names: list[str]) -> tuple[int, ...]:
     """Which of a list of names are the same: for each, where it comes first."""
-    return tuple(names.index(n) for n in names)
+    first: dict[str, int] = {}
+    return tuple(first.setdefault(n, k) for k, n in enumerate(names))
 
 
 def _of_entities(step: str, one: RegionLike, other: RegionLike) -> Callable[[Tags], Tags]:

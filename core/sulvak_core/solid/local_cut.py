@@ -151,6 +151,10 @@ def _of_copies(
 ) -> list[_Left] | None:
     """What tools that are copies of each other leave each of its block, worked out in that of the first."""
     first, of = tools[0], origins[0]
+    if len(tools) == 1:  # under its own names, and where it is
+        alone = subtract(_named_block(block), first)
+        only = _left(alone[0]) if len(alone) == 1 else None
+        return [only] if only else None
     plain = Solid(first.shape, ShapeMap(), first._volume, joined=first.joined)
     for face, original in zip(faces(first.shape), faces(of.solid.shape), strict=True):
         plain.tags.put(face, of.solid.face_tags(original))

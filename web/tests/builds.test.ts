@@ -1,9 +1,10 @@
 /** The build is waited for until it is there, whatever the live channel missed, and by one waiting only. */
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import type { Build, Part } from "../src/api/types";
-import { awaitBuild, buildIsWhole, stopWaiting } from "../src/document/builds";
+import type { Body, Build, Part } from "../src/api/types";
+import { awaitBuild, buildIsWhole, loadBuild, stopWaiting } from "../src/document/builds";
 import { closePart, openPart } from "../src/shell/session";
 import { board, useBoard } from "../src/state/store";
+import "../src/steps/resolveSelection"; // which keeps what is chosen
 import { line, open } from "./desk";
 
 let asked: string[] = [];
@@ -87,4 +88,56 @@ test("a part that is opened late does not take the place of the one opened after
   late.slow();
   await vi.advanceTimersByTimeAsync(10);
   expect(board().part?.id).toBe("quick");
+});
+
+/** A body with a face for each of these names. */
+const body = (...names: string[]) =>
+  ({
+    id: "b1",
+    faces: names.map((name, i) => ({ origins: [`s2/${name}`], ring: 0, near: [i, 0, 0], said: name })),
+    edges: [],
+  }) as unknown as Body;
+
+/** A part shows ``before`` and shapes of ``after`` are being fetched; the function puts these there. */
+async function shows(before: Body, after: Body): Promise<() => Promise<void>> {
+  let [there, come, begun] = [[before], () => {}, () => {}];
+  const fetched = new Promise<void>((done) => (come = done));
+  const fetching = new Promise<void>((done) => (begun = done));
+  const scene = {
+    bodies: () => there,
+    mark: () => {},
+    async show(bodies: Body[], _dimmed: boolean, going?: () => void) {
+      begun();
+      await fetched;
+      going?.();
+      there = bodies;
+    },
+  };
+  useBoard.setState({ scene: scene as never });
+  answers = async () => ({ ...build(0, true), bodies: [after] });
+  const loaded = loadBuild();
+  await fetching;
+  return async () => {
+    come();
+    await loaded;
+  };
+}
+
+const pick = (face: number) => ({ kind: "face" as const, body: 0, face, at: undefined as never });
+const chosenFaces = () => board().picks.map((p) => p.kind === "face" && p.face);
+
+test("what is chosen while another shape is fetched stays chosen on it, and nothing else", async () => {
+  useBoard.setState({ picks: [pick(0)] });
+  const put = await shows(body("side", "end"), body("end", "hole", "side"));
+  useBoard.setState({ picks: [pick(1)] }); // pressed on the old shape
+  await put();
+  expect(chosenFaces()).toEqual([0]);
+});
+
+test("what is let go while another shape is fetched is not chosen again", async () => {
+  useBoard.setState({ picks: [pick(0)] });
+  const put = await shows(body("side", "end"), body("end", "side"));
+  useBoard.setState({ picks: [] });
+  await put();
+  expect(chosenFaces()).toEqual([]);
 });

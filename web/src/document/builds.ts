@@ -12,7 +12,7 @@ const whileShown = new Set<() => Work | null>();
 /** Called when another build stands on the board. */
 export const onBuildShown = (work: Work) => whenShown.add(work);
 
-/** Called before other bodies are shown; what it gives is called when they stand there. */
+/** Called when other bodies are about to stand on the board; what it gives is called when they do. */
 export const aroundShowing = (work: () => Work | null) => whileShown.add(work);
 
 let waiting: ReturnType<typeof setTimeout> | undefined;
@@ -117,10 +117,11 @@ export async function showBodies() {
   const bodies = await standing();
   if (before() !== at || board().part?.id !== of) return; // gone on meanwhile: that shows its own
   const { scene, sketch, hidden } = board();
-  const after = [...whileShown].map((work) => work());
+  let after: (Work | null)[] = [];
   await scene?.show(
     bodies.filter((b) => !hidden.includes(b.id)),
     sketch !== null,
+    () => (after = [...whileShown].map((work) => work())), // not before: what is chosen may change while they come
   );
   useBoard.setState((s) => ({ bodiesShown: s.bodiesShown + 1 })); // what is drawn over the bodies reaches as far as they do
   for (const work of after) work?.();

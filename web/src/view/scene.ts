@@ -96,12 +96,16 @@ export class BoardScene {
     this.draw();
   }
 
-  /** Show these bodies; resolves when they are on screen. Bodies shown before stay until the new ones are there. */
-  async show(bodies: Body[], dimmed: boolean): Promise<void> {
+  /**
+   * Show these bodies; resolves when they are on screen. Bodies shown before stay until the new ones are there:
+   * ``before`` is called at the moment they go.
+   */
+  async show(bodies: Body[], dimmed: boolean, before?: () => void): Promise<void> {
     const wanted = bodies.map((b) => b.key + b.colour).join() + dimmed;
     this.wanted = wanted;
     const loaded = await Promise.all(bodies.map((b) => fetchMesh(this.part, b.key)));
     if (this.wanted !== wanted) return;
+    before?.();
     this.dimmed = dimmed;
     this.put(bodies.map((body, i) => ({ body, mesh: loaded[i], faces: facesGeometry(loaded[i]) })));
     this.changed();

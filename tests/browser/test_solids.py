@@ -41,8 +41,7 @@ def begin(desk: Desk, name: str, *commands: dict[str, Any]) -> None:
 
 def seen(desk: Desk) -> None:
     """The part is built and on the board, looked at from the corner."""
-    desk.volume()
-    expect(desk.page.locator("canvas[data-bodies]:not([data-bodies='0'])")).to_be_visible()
+    expect(desk.page.locator("[data-shown=true] canvas[data-bodies]:not([data-bodies='0'])")).to_be_visible()
     desk.keys("v", "i", "v", "f")
 
 

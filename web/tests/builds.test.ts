@@ -111,6 +111,7 @@ async function shows(before: Body, after: Body): Promise<() => Promise<void>> {
       await fetched;
       going?.();
       there = bodies;
+      return true;
     },
   };
   useBoard.setState({ scene: scene as never });

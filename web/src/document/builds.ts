@@ -111,19 +111,36 @@ async function standing(): Promise<Body[]> {
   }
 }
 
+/** Until the part as it is now stands on the board; at once if it does. Not for ever: false if it does not come. */
+export function asItIs(): Promise<boolean> {
+  const here = () => board().shownVersion === board().part?.version;
+  if (here()) return Promise.resolve(true);
+  return new Promise((done) => {
+    const end = (shown: boolean) => {
+      clearTimeout(late);
+      whenShown.delete(look);
+      done(shown);
+    };
+    const look = () => here() && end(true);
+    const late = setTimeout(() => end(false), 8000);
+    onBuildShown(look);
+  });
+}
+
 /** Show what stands on the board now. */
 export async function showBodies() {
-  const [at, of] = [before(), board().part?.id];
+  const [at, of, version] = [before(), board().part?.id, board().build?.version ?? -1];
   const bodies = await standing();
   if (before() !== at || board().part?.id !== of) return; // gone on meanwhile: that shows its own
   const { scene, sketch, hidden } = board();
   let after: (Work | null)[] = [];
-  await scene?.show(
+  const done = await scene?.show(
     bodies.filter((b) => !hidden.includes(b.id)),
     sketch !== null,
     () => (after = [...whileShown].map((work) => work())), // not before: what is chosen may change while they come
   );
-  useBoard.setState((s) => ({ bodiesShown: s.bodiesShown + 1 })); // what is drawn over the bodies reaches as far as they do
+  if (!done || board().part?.id !== of) return;
+  useBoard.setState((s) => ({ shownVersion: Math.max(s.shownVersion, version) }));
   for (const work of after) work?.();
 }
 

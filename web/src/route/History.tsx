@@ -21,6 +21,7 @@ export function History() {
   const list = useQuery({
     queryKey: ["history", part.id, part.version, named],
     queryFn: () => get<Entry[]>(`/api/parts/${part.id}/history?named=${named}`),
+    placeholderData: (before) => before, // a change meanwhile, by anybody, takes no name away that is being typed
   });
   async function name(version: number, text: string) {
     try {

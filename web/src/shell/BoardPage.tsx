@@ -18,6 +18,7 @@ export function BoardPage() {
   const navigate = useNavigate();
   useEffect(() => goBy(navigate), [navigate]);
   const part = useBoard((s) => s.part);
+  const shown = useBoard((s) => s.shownVersion === s.part?.version);
   const trouble = useBoard((s) => s.trouble);
   const [wide, setLeft] = useKeptWidth("sheet");
   const bare = !part?.document.sheet && !part?.document.callouts?.length;
@@ -42,7 +43,7 @@ export function BoardPage() {
     );
   if (!part) return <p className="p-10 text-pencil">Opening the part …</p>;
   return (
-    <div className="flex h-full flex-col overflow-hidden" data-part={part.id}>
+    <div className="flex h-full flex-col overflow-hidden" data-part={part.id} data-shown={shown}>
       <Header />
       <main
         className="grid min-h-0 grow"

@@ -1,6 +1,7 @@
 /** Starting steps: what a new one holds at first, from what is chosen and what is there. */
 import { Vector3 } from "three";
 import { isSketch, type Step } from "../api/types";
+import { asItIs } from "../document/builds";
 import type { Action } from "../state/action";
 import {
   type Chosen,
@@ -21,6 +22,7 @@ import {
   editable,
   frameOf,
   freshStep,
+  holding,
   type State,
   showMessage,
   sketchOf,
@@ -103,9 +105,28 @@ function unfit({ source }: StepKind, id: string): string | null {
     : "This sketch holds no closed profile yet. Draw a closed outline in it.";
 }
 
-function start(s: Start, like: Step | null = null) {
+/** Why there are too few bodies for a kind of step; null if there are not. */
+function tooFew(s: Start): string | null {
+  const count = (board().build?.bodies ?? []).length;
+  if (s.needs && s.needs !== "sketch" && !count)
+    return "There is no body yet to work on. Extrude a profile first.";
+  return s.needs === "bodies" && count < 2
+    ? "There is only one body. Make another first: extrude it as a new body, or split this one."
+    : null;
+}
+
+function start(s: Start, like: Step | null = null, waited = false): unknown {
   const kind = kindOf(s);
-  const unit = board().part?.document.unit ?? "mm";
+  const of = board().part;
+  const within = board().sketch;
+  const none = !(board().build?.bodies ?? []).length;
+  // bodies of a change just made may be on their way; keys wait for what they are meant for
+  if (!waited && (tooFew(s) || (none && kind.takes.centre_line)) && board().shownVersion !== of?.version)
+    return holding(asItIs()).then(() => {
+      const now = board();
+      if (now.part?.id === of?.id && !now.draft && now.sketch === within) start(s, like, true);
+    });
+  const unit = of?.document.unit ?? "mm";
   const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);
   Object.assign(step, { name: "", note: "", suppressed: false });
   if (s.needs === "sketch") {
@@ -127,13 +148,8 @@ function start(s: Start, like: Step | null = null) {
       return showMessage(why, "red", open ? [wall] : []);
     }
   }
-  if (s.needs && s.needs !== "sketch" && !(board().build?.bodies ?? []).length)
-    return showMessage("There is no body yet to work on. Extrude a profile first.", "red");
-  if (s.needs === "bodies" && (board().build?.bodies ?? []).length < 2)
-    return showMessage(
-      "There is only one body. Make another first: extrude it as a new body, or split this one.",
-      "red",
-    );
+  const few = tooFew(s);
+  if (few) return showMessage(few, "red");
   take(s, step);
   if (like) asKept(step, like);
   const slots = slotsOf(catalogue().sentences[s.kind] ?? [], step);

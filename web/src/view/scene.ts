@@ -98,17 +98,18 @@ export class BoardScene {
 
   /**
    * Show these bodies; resolves when they are on screen. Bodies shown before stay until the new ones are there:
-   * ``before`` is called at the moment they go.
+   * ``before`` is called at the moment they go. False if others were asked for meanwhile.
    */
-  async show(bodies: Body[], dimmed: boolean, before?: () => void): Promise<void> {
+  async show(bodies: Body[], dimmed: boolean, before?: () => void): Promise<boolean> {
     const wanted = bodies.map((b) => b.key + b.colour).join() + dimmed;
     this.wanted = wanted;
     const loaded = await Promise.all(bodies.map((b) => fetchMesh(this.part, b.key)));
-    if (this.wanted !== wanted) return;
+    if (this.wanted !== wanted) return false;
     before?.();
     this.dimmed = dimmed;
     this.put(bodies.map((body, i) => ({ body, mesh: loaded[i], faces: facesGeometry(loaded[i]) })));
     this.changed();
+    return true;
   }
 
   /** How solids are drawn from now on. */

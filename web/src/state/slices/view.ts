@@ -36,7 +36,7 @@ export interface ViewSlice {
   window: [XY, XY] | null; // being pulled open
   windowTouches: boolean; // whether a window takes what it touches, not only what lies inside
   foot: number; // height in pixels of the deck, which lies over the foot of the board
-  bodiesShown: number; // how often other bodies came to stand on the board
+  shownVersion: number; // the version of the part whose bodies stand on the board; -1 if none do
   tick: number; // how often the tool in hand asked to be drawn again
 }
 
@@ -61,6 +61,6 @@ export const view: ViewSlice = {
   window: null,
   windowTouches: false,
   foot: 90,
-  bodiesShown: 0,
+  shownVersion: -1,
   tick: 0,
 };

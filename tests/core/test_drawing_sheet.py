@@ -30,6 +30,7 @@ from sulvak_core.sketch.model import Sketch
 from sulvak_core.steps.commands import read as read_command
 from sulvak_core.steps.effects import apply
 from sulvak_core.steps.registry import Document
+from tests.examples import in_turn
 
 from .parts import Made, disc, plate
 from .sketches import circle, line, sizes, ties
@@ -62,8 +63,7 @@ def explained(page: Page, document: Document, built: Build, scale: float) -> She
     return compare_lines(page, shapes, MM / scale, third_angle=document.projection == "third")
 
 
-@pytest.mark.parametrize("form", sorted(READERS))
-@pytest.mark.parametrize("name", NAMES)
+@pytest.mark.parametrize(("name", "form"), in_turn(NAMES, sorted(READERS)))
 def test_a_drawing_reads_itself(name: str, form: str) -> None:
     document, built, sheet = drawn(name)
     write, reader = READERS[form]

@@ -24,6 +24,7 @@ from sulvak_core.sheet.views import views
 from sulvak_core.sketch.model import Line, Sketch
 from sulvak_core.solid import outline
 from sulvak_core.steps.registry import Document, load
+from tests.examples import in_turn
 from tests.sheets import as_dxf, as_pdf
 
 from .parts import Made, plate
@@ -83,8 +84,7 @@ def test_the_scale_is_found_where_it_is_not_known() -> None:
     assert found.views[0].mm == pytest.approx(MM, rel=1e-3)
 
 
-@pytest.mark.parametrize("name", sorted(VIEWS))
-@pytest.mark.parametrize("kind", ["pdf", "dxf"])
+@pytest.mark.parametrize(("name", "kind"), in_turn(sorted(VIEWS), ["pdf", "dxf"]))
 def test_out_of_other_files_too(name: str, kind: str) -> None:
     drawn = sheet(name)
     page = read_pdf_page(as_pdf(drawn), 0) if kind == "pdf" else read_dxf_page(as_dxf(drawn))[0]

@@ -7,10 +7,12 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from sulvak_core.making.checks import checked
 from sulvak_core.making.patches import patches
-from sulvak_core.making.walls import RINGS, check_walls, probe, thickness
+from sulvak_core.making.walls import RINGS, _may_jump, check_walls, probe, thickness
 from sulvak_core.part.shop import WallLimits
 from sulvak_core.rebuild.state import Body
 from sulvak_core.sketch.model import Sketch
@@ -55,6 +57,36 @@ def test_a_plate_is_as_thick_as_it_is_everywhere() -> None:
     assert inside.sum() > 500
     assert rays[inside] == pytest.approx(3, rel=1e-3)
     assert balls[inside] == pytest.approx(3, rel=1e-3)
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(0, 120), st.sampled_from([1.2, 1.6, 3.0]))
+def test_no_sharp_change_is_passed_over_by_cubes(seed: int, count: int, times: float) -> None:
+    rng = np.random.default_rng(seed)
+    places = rng.uniform(-3, 3, (count, 3)) * rng.choice([0.1, 1.0], 3)
+    if seed % 2:
+        places = np.round(places)  # on the bounds of the cubes, and exactly within reach
+    thick = rng.choice([1.0, times * (1 + 1e-12), times * 1.5, 10.0], count)
+    thin, fat = _may_jump(places, thick, 1.0, times)
+    near = np.linalg.norm(places[:, None] - places, axis=2) <= 1.0
+    one, two = np.nonzero(near & (thick / thick[:, None] > times))
+    assert thin[one].all()
+    assert fat[two].all()
+
+
+def test_a_ray_with_an_end_meets_what_lies_before_it() -> None:
+    p = patches(bodies(tube()))
+    rng = np.random.default_rng(1)
+    starts = rng.uniform(-25, 25, (2000, 3)) + [0, 0, 30]
+    ways = rng.normal(size=(2000, 3))
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    far, met = p.rays.first(starts, ways)
+    within = np.where(rng.random(2000) < 0.5, rng.uniform(0, 40, 2000), np.where(np.isfinite(far), far, 5.0))
+    ended, met_before = p.rays.first(starts, ways, within)
+    before = far <= within
+    assert 200 < before.sum() < 1800
+    assert (ended[before] == far[before]).all()
+    assert (met_before[before] == met[before]).all()
+    assert (ended[~before] > within[~before]).all()
 
 
 def test_a_tubes_wall() -> None:

@@ -29,6 +29,8 @@ TURN = 0.09  # radians between one chord and the next
 FEW = 3000  # triangles on screen up to which a part is looked at as fine as that
 OFF = 2e-5  # of the diagonal: how far from its own face a ray begins
 UNIT = 100.0  # to which the part is scaled for rays
+FAR = 1e30  # where a ray ends that has no end
+SLACK = 1 + 1e-5  # of the end of a ray: it is rounded to single precision
 
 
 @dataclass
@@ -83,12 +85,14 @@ class Rays:
         n = np.cross(b - a, c - a)
         self.flat: Array = n / np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-300)
 
-    def first(self, origins: Array, ways: Array) -> tuple[Array, Index]:
-        """How far along unit directions the first triangle is (mm; inf: none), and its number (−1: none)."""
+    def first(self, origins: Array, ways: Array, within: Array | None = None) -> tuple[Array, Index]:
+        """How far along unit directions the first triangle is (mm; inf: none), and its number (−1: none). Triangles
+        farther off than ``within`` (mm, each) need not be found."""
         if not len(origins):
             return np.zeros(0), np.zeros(0, dtype=np.int64)
         o = ((origins - self.middle) * self.scale).astype(np.float32)
-        found = self.scene.run(o, ways.astype(np.float32), output=True)
+        end = None if within is None else np.minimum(within * (self.scale * SLACK), FAR).astype(np.float32)
+        found = self.scene.run(o, ways.astype(np.float32), dists=end, output=True)
         far = found["tfar"].astype(float) / self.scale
         hit = found["primID"].astype(np.int64)
         return np.where(hit < 0, np.inf, far), hit

@@ -8,6 +8,7 @@ more than ``FACING``; the walls beside an outside corner do not.
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -24,6 +25,7 @@ Array = NDArray[np.float64]
 FACING = 0.1  # cosine: the other side looks away by more than 96°
 STEEPEST = math.radians(75)
 RINGS, ROUND = 9, 12  # directions about the normal: rings up to the steepest, and round each
+SAME = 1e-9  # relative: what is no difference
 SEEN = 0.98  # of the normal's length: where triangles turn more than that, there is an edge
 
 
@@ -45,9 +47,10 @@ def thickness(p: Patches, places: Array, normals: Array, progress: Progress = un
         for j in range(ROUND):
             turn = 2 * math.pi * (j + k / 2) / ROUND
             way = -normals * math.cos(lean) + math.sin(lean) * (along * math.cos(turn) + across * math.sin(turn))
-            far, met = p.rays.first(start, way)
+            far, met = p.rays.first(start, way, balls * math.cos(lean))  # what lies farther off lets a larger ball be
             ball = (far + OFF * p.size) / math.cos(lean)
-            better = _away(p, met, normals) & (ball < balls)
+            smaller = np.flatnonzero(ball < balls)
+            better = smaller[_away(p, met[smaller], normals[smaller])]
             balls[better] = ball[better]
         progress(k, RINGS)
     return rays, balls
@@ -143,17 +146,40 @@ def _outside(p: Patches, thick: Array, which: NDArray[np.bool_], limit: float, k
     return made
 
 
+def _may_jump(places: Array, thick: Array, reach: float, times: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Places that may have another within reach where the wall is so many times as thick, and those that may have one
+    where it is as thin: by cubes of that size, and the thickest and thinnest walls in those round each."""
+    if not len(places):
+        return np.zeros(0, dtype=bool), np.zeros(0, dtype=bool)
+    cube = ((places - places.min(axis=0)) / (reach * (1 + SAME))).astype(np.int64) + 1
+    wide = cube.max(axis=0) + 2
+    cubes, mine = np.unique((cube[:, 0] * wide[1] + cube[:, 1]) * wide[2] + cube[:, 2], return_inverse=True)
+    most, least = np.zeros(len(cubes)), np.full(len(cubes), np.inf)
+    np.maximum.at(most, mine, thick)
+    np.minimum.at(least, mine, thick)
+    thickest, thinnest = most.copy(), least.copy()
+    for x, y, z in itertools.product((-1, 0, 1), repeat=3):
+        there = cubes + (x * wide[1] + y) * wide[2] + z
+        k = np.minimum(np.searchsorted(cubes, there), len(cubes) - 1)
+        is_there = cubes[k] == there
+        thickest = np.maximum(thickest, np.where(is_there, most[k], 0))
+        thinnest = np.minimum(thinnest, np.where(is_there, least[k], np.inf))
+    less = times * (1 - SAME)
+    return thickest[mine] > less * thick, thick > less * thinnest[mine]
+
+
 def _jumps(p: Patches, thick: Array, known: NDArray[np.bool_], times: float) -> list[Finding]:
     """Where a wall becomes so many times as thick within its own thickness: material sinks there."""
     from scipy.spatial import cKDTree
 
+    reach = 1.6 * FINE * p.size
     at = np.flatnonzero(known)
-    if len(at) < 2:
-        return []
     middles, outward = p.middles, p.outward
-    tree = cKDTree(middles[at])
-    pairs = tree.query_pairs(1.6 * FINE * p.size, output_type="ndarray")
-    one, two = at[pairs[:, 0]], at[pairs[:, 1]]
+    thin, fat = (at[which] for which in _may_jump(middles[at], thick[at], reach, times))
+    if not len(thin) or not len(fat):
+        return []
+    pairs = cKDTree(middles[thin]).sparse_distance_matrix(cKDTree(middles[fat]), reach, output_type="ndarray")
+    one, two = thin[pairs["i"]], fat[pairs["j"]]
     smooth = (outward[one] * outward[two]).sum(axis=1) > SEEN
     one, two = one[smooth], two[smooth]
     ratio = np.maximum(thick[one], thick[two]) / np.minimum(thick[one], thick[two])

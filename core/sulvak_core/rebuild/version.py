@@ -4,7 +4,7 @@ import hashlib
 import json
 from typing import Any
 
-KERNEL_VERSION = "ocp-8.0.1.1.0/22"  # the kernel / our part: another number when a shape or mesh comes out otherwise
+KERNEL_VERSION = "ocp-8.0.1.1.0/23"  # the kernel / our part: another number when a shape or mesh comes out otherwise
 HAS = "has:"  # begins what is asked to know whether such a file is there
 FILE = "file:"  # begins the keys of files that came with a part
 

@@ -257,18 +257,21 @@ def _on_free(face: Shape, q: Array) -> tuple[Array, float]:
     def edge_sum(curve: BRepAdaptor_Curve2d, spans: list[tuple[float, float]], order: int) -> Array:
         t, wt = _spread(spans, order)
         u, v, du, dv = _curve2d_at(curve, t)
-        near, far, weight = (v, u, -wt * du) if swept else (u, v, wt * dv)
+        if swept:
+            budget[0] -= len(u)
+            return _swept_sum(a, u, v - inner[0], -wt * du, inner[0], q)
+        weight = wt * dv
         moving = np.abs(weight) > 1e-14 * max(1e-300, float(np.abs(wt).max()))
         across: list[Sample] = []
-        for k in np.flatnonzero(moving & (near != inner[0])):
-            ends = [inner[0], *(m for m in inner[1:] if m < near[k]), float(near[k])]
-            s, ws = _spread(list(itertools.pairwise(ends)), FLAT if swept else order)
-            across.append((s, np.full_like(s, far[k]), weight[k] * ws))
+        for k in np.flatnonzero(moving & (u != inner[0])):
+            ends = [inner[0], *(m for m in inner[1:] if m < u[k]), float(u[k])]
+            s, ws = _spread(list(itertools.pairwise(ends)), order)
+            across.append((s, np.full_like(s, v[k]), weight[k] * ws))
         if not across:
             return np.zeros(WHOLE)
         s, fixed, ws = (np.concatenate(part) for part in zip(*across, strict=True))
         budget[0] -= len(s)
-        places, normals = _surface_at(a, fixed, s) if swept else _surface_at(a, s, fixed)
+        places, normals = _surface_at(a, s, fixed)
         summed: Array = ws @ _integrand(places, normals, q)
         return summed
 
@@ -284,6 +287,26 @@ def _on_free(face: Shape, q: Array) -> tuple[Array, float]:
             off = float(abs(fine[7] - edge_sum(curve, spans, LOW // 2)[7]))
         total, error = total + sign * fine, error + off
     return total, error
+
+
+def _swept_sum(a: BRepAdaptor_Surface, u: Array, reach: Array, weight: Array, start: float, q: Array) -> Array:
+    """What an edge of an extruded face brings: at places ``u`` of the curve that is extruded, from ``start`` along its
+    way as far as ``reach``. Along the way the integrand is a polynomial, and the normal stays as it is."""
+    moving = (np.abs(weight) > 1e-14 * max(1e-300, float(np.abs(weight).max(initial=0.0)))) & (reach != 0)
+    u, half, weight = u[moving], reach[moving] / 2, weight[moving]
+    if not len(u):
+        return np.zeros(WHOLE)
+    at, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    found = np.empty((len(u), 6))
+    for k, x in enumerate(u.tolist()):
+        a.D1(x, start, at, du, dv)
+        found[k] = (at.X(), at.Y(), at.Z(), du.X(), du.Y(), du.Z())
+    way = _xyz(dv)
+    nodes, weights = _gauss(FLAT)
+    places = found[:, None, :3] + (half[:, None] * (1 + nodes))[..., None] * way
+    normals = np.broadcast_to(cross(found[:, 3:], np.broadcast_to(way, (len(u), 3)))[:, None], places.shape)
+    summed: Array = np.einsum("kj,kjs->s", (weight * half)[:, None] * weights, _integrand(places, normals, q))
+    return summed
 
 
 def _marks(a: BRepAdaptor_Surface, along_u: bool) -> list[float]:

@@ -85,8 +85,7 @@ class Service:
                 c.execute(f'CREATE DATABASE "{name}_raw"')
             address = urlunsplit(urlsplit(self.admin)._replace(path=f"/{name}_raw"))
             env = {**self._env(), "DATABASE_URL": address}
-            for command in (["migrate", "--verbosity", "0", "--skip-checks"], ["load_demo"]):
-                subprocess.run(["python", "server/manage.py", *command], cwd=ROOT, env=env, check=True)
+            subprocess.run(["python", "server/manage.py", "load_demo", "--migrate"], cwd=ROOT, env=env, check=True)
             worker = subprocess.Popen(
                 worker_command(), cwd=ROOT, env=env, stdout=self.log, stderr=self.log, start_new_session=True
             )

@@ -76,7 +76,7 @@ def test_no_sharp_change_is_passed_over_by_cubes(seed: int, count: int, times: f
 def test_a_ray_with_an_end_meets_what_lies_before_it() -> None:
     p = patches(bodies(tube()))
     rng = np.random.default_rng(1)
-    starts = rng.uniform(-25, 25, (2000, 3)) + [0, 0, 30]
+    starts = rng.uniform(-25, 25, (2000, 3)) + np.array([0, 0, 30])
     ways = rng.normal(size=(2000, 3))
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     far, met = p.rays.first(starts, ways)

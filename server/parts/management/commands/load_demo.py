@@ -1,6 +1,7 @@
 """``manage.py load_demo``: the demo workshop, its people and its parts; does nothing where they are.
 
 With ``--close`` the demo's people, whose password everybody knows, cannot sign in any more; loading it again opens it.
+With ``--migrate`` the database is brought up to date first: in one process, since starting one is what takes long.
 """
 
 import hashlib
@@ -10,6 +11,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
+from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
@@ -28,6 +30,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--close", action="store_true", help="let nobody in with the demo's password")
+        parser.add_argument("--migrate", action="store_true", help="bring the database up to date first")
 
     def _close(self) -> None:
         for user in User.objects.filter(username__in=PEOPLE):
@@ -35,11 +38,13 @@ class Command(BaseCommand):
                 user.set_unusable_password()  # which ends their sessions too
                 user.save()
 
-    @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
-        if options["close"]:
-            self._close()
-            return
+        if options["migrate"]:
+            call_command("migrate", verbosity=0, skip_checks=True)
+        with transaction.atomic():
+            (self._close if options["close"] else self._load)()
+
+    def _load(self) -> None:
         from parts.routers.library import create  # the whole API, which takes its time to load
 
         workspace, _ = Workspace.objects.get_or_create(name="Fenmarsh Kite Survey")

@@ -7,5 +7,9 @@ export default defineConfig({
     environment: "node",
     globalSetup: ["tests/core.mjs"],
     testTimeout: 60_000,
+    // one process, in which modules are loaded once: every test sets the store and the globals it needs itself
+    pool: "threads",
+    isolate: false,
+    unstubGlobals: true,
   },
 });

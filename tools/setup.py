@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ast
+import contextlib
 import glob
 import hashlib
 import json
@@ -95,9 +97,42 @@ def python(which: str) -> None:
     say("Installing Python packages …")
     # not compiled ahead: most of it is never loaded, and what is loaded is compiled then. The locks name all that is
     # needed, so that nothing has to be worked out
-    pip = (PYTHON, "-m", "pip", "install", "-q", "--no-compile", "--no-deps", "--require-hashes")
-    run(*pip, "-r", f"requirements/{which}.txt")
+    pip = (PYTHON, "-m", "pip", "install", "-q", "--no-compile", "--no-deps", "--require-hashes", "-r")
+    if not (_works(*pip, "requirements/installer.txt") and _installed_fast(which)):
+        run(*pip, f"requirements/{which}.txt")
     _stamp(VENV, which).write_text(want)
+
+
+def _works(*command: str | Path, env: dict[str, str] | None = None) -> bool:
+    words = [str(c) for c in command]
+    return subprocess.run(words, cwd=ROOT, env=env, capture_output=True, check=False).returncode == 0
+
+
+def _installed_fast(which: str) -> bool:
+    """Whether uv could install the packages of a lock: it takes them from where pip does, in an eighth of the time."""
+    told = subprocess.run([PYTHON, "-m", "pip", "config", "list"], capture_output=True, text=True, check=False).stdout
+    more, env = as_uv_takes_it(told)
+    uv = (VENV / "bin" / "uv", "pip", "install", "-q", "--python", PYTHON, "--no-cache", "--no-deps")
+    env = {**os.environ, "UV_HTTP_TIMEOUT": "60", **env}
+    return _works(*uv, *more, "--require-hashes", "-r", f"requirements/{which}.txt", env=env)
+
+
+def as_uv_takes_it(told: str) -> tuple[list[str], dict[str, str]]:
+    """Where packages come from, as options and environment of uv, out of what ``pip config list`` tells."""
+    found: dict[str, list[str]] = {}
+    for line in told.splitlines():
+        key, _, value = line.partition("=")
+        with contextlib.suppress(ValueError, SyntaxError):
+            found.setdefault(key.rpartition(".")[2], []).extend(str(ast.literal_eval(value)).split())
+    options = [
+        word
+        for name in ("index-url", "extra-index-url", "find-links")
+        for one in found.get(name, ())
+        for word in ({"index-url": "--default-index", "extra-index-url": "--index"}.get(name, "--find-links"), one)
+    ]
+    if found.get("no-index", ["0"])[-1].lower() in ("1", "true", "yes", "on"):
+        options.append("--no-index")
+    return options, {"SSL_CERT_FILE": found["cert"][-1]} if "cert" in found else {}
 
 
 def node() -> None:

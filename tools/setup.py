@@ -113,8 +113,12 @@ def _installed_fast(which: str) -> bool:
     told = subprocess.run([PYTHON, "-m", "pip", "config", "list"], capture_output=True, text=True, check=False).stdout
     more, env = as_uv_takes_it(told)
     uv = (VENV / "bin" / "uv", "pip", "install", "-q", "--python", PYTHON, "--no-cache", "--no-deps")
+    more += ["--index-strategy", "unsafe-best-match"]  # whichever has it: what it must be is told by its hash
     env = {**os.environ, "UV_HTTP_TIMEOUT": "60", **env}
     return _works(*uv, *more, "--require-hashes", "-r", f"requirements/{which}.txt", env=env)
+
+
+OPTIONS = {"index-url": "--default-index", "extra-index-url": "--index", "find-links": "--find-links"}
 
 
 def as_uv_takes_it(told: str) -> tuple[list[str], dict[str, str]]:
@@ -124,12 +128,8 @@ def as_uv_takes_it(told: str) -> tuple[list[str], dict[str, str]]:
         key, _, value = line.partition("=")
         with contextlib.suppress(ValueError, SyntaxError):
             found.setdefault(key.rpartition(".")[2], []).extend(str(ast.literal_eval(value)).split())
-    options = [
-        word
-        for name in ("index-url", "extra-index-url", "find-links")
-        for one in found.get(name, ())
-        for word in ({"index-url": "--default-index", "extra-index-url": "--index"}.get(name, "--find-links"), one)
-    ]
+    found["index-url"] = found.get("index-url", [])[-1:]  # of this there is one: the last said holds
+    options = [word for name, option in OPTIONS.items() for one in found.get(name, ()) for word in (option, one)]
     if found.get("no-index", ["0"])[-1].lower() in ("1", "true", "yes", "on"):
         options.append("--no-index")
     return options, {"SSL_CERT_FILE": found["cert"][-1]} if "cert" in found else {}

@@ -13,6 +13,11 @@ from tools.setup import as_uv_takes_it
         ("global.timeout='60'\nnonsense\n", [], {}),
         ("global.index-url='https://one.example/simple'\n", ["--default-index", "https://one.example/simple"], {}),
         (
+            "global.index-url='https://one.example/simple'\n:env:.index-url='https://two.example/simple'\n",
+            ["--default-index", "https://two.example/simple"],
+            {},
+        ),
+        (
             "global.extra-index-url='file:///a/simple file:///b/simple'\n:env:.find-links='/wheels'\n",
             ["--index", "file:///a/simple", "--index", "file:///b/simple", "--find-links", "/wheels"],
             {},

@@ -12,6 +12,7 @@ import pytest
 from playwright.sync_api import expect
 
 from sulvak_core.exchange.sheet_svg import read_svg_page
+from tests.examples import THOROUGH
 from tests.service import Client, Part, Service
 from tests.sheets import as_dxf, as_pdf
 
@@ -141,7 +142,7 @@ def test_a_dxf_sheet_is_read_ballooned_and_worked_with(desk: Desk) -> None:
     expect(page.get_by_text("None of the callouts is proven.")).to_be_visible()
 
 
-@pytest.mark.parametrize("form", ["svg", "dxf", "pdf"])
+@pytest.mark.parametrize("form", ["svg", "dxf", "pdf"] if THOROUGH else ["pdf"])
 def test_a_plate_from_its_sheet_without_typing_a_size(desk: Desk, service: Service, form: str, tmp_path: Path) -> None:
     """Read, outlined, finished by the sheet's own sizes, extruded by one of its callouts, and proven: eleven presses,
     a letter pressed counting as one, then every line of the sheet explained."""

@@ -21,7 +21,8 @@ export function History() {
   const list = useQuery({
     queryKey: ["history", part.id, part.version, named],
     queryFn: () => get<Entry[]>(`/api/parts/${part.id}/history?named=${named}`),
-    placeholderData: (before) => before, // a change meanwhile, by anybody, takes no name away that is being typed
+    // a change meanwhile, by anybody, takes no name away that is being typed; another choice of versions is another list
+    placeholderData: (before, query) => (query?.queryKey[3] === named ? before : undefined),
   });
   async function name(version: number, text: string) {
     try {

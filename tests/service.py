@@ -14,6 +14,7 @@ import time
 import urllib.error
 import urllib.request
 import uuid
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlsplit, urlunsplit
@@ -107,10 +108,12 @@ class Service:
     def _env(self) -> dict[str, str]:
         return {**self.env, "PATH": f"{ROOT / '.venv' / 'bin'}:{os.environ['PATH']}"}
 
-    def parts(self) -> dict[str, tuple[str, str]]:
-        """The parts that are there: by id the name, and a digest of the document."""
+    def parts(self, among: Iterable[str] | None = None) -> dict[str, tuple[str, str]]:
+        """The parts that are there, or those of some that are: by id the name, and a digest of the document."""
+        some = "" if among is None else "WHERE id = ANY(%s::uuid[])"
         with psycopg.connect(self.database, autocommit=True) as c:
-            rows = c.execute("SELECT id::text, document->>'name', md5(document::text) FROM parts_partrecord")
+            asked = f"SELECT id::text, document->>'name', md5(document::text) FROM parts_partrecord {some}"
+            rows = c.execute(asked, None if among is None else [list(among)])
             return {ident: (name, digest) for ident, name, digest in rows.fetchall()}
 
     def told(self, lines: int = 40) -> str:

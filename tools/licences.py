@@ -16,8 +16,8 @@ HEAD = """# Licences of others
 
 What runs in Sulvak and was made by others, by `python -m tools.licences`. PostgreSQL (PostgreSQL Licence),
 Tesseract with its English data (Apache-2.0) and Chromium (BSD and others; for the tests alone) come from Debian's
-packages; Python's packages are installed by uv (MIT or Apache-2.0) or pip (MIT). The geometry kernel inside `cadquery-ocp-novtk` is
-Open CASCADE Technology (LGPL-2.1 with its exception).
+packages; Python's packages are installed by uv (MIT or Apache-2.0) or pip (MIT). The geometry kernel inside
+`cadquery-ocp-novtk` is Open CASCADE Technology (LGPL-2.1 with its exception).
 
 """
 

@@ -36,6 +36,7 @@ async function built(count: number) {
 
 beforeEach(async () => {
   await begin();
+  vi.useFakeTimers({ toFake: ["setTimeout", "clearTimeout"], shouldAdvanceTime: true });
   const { version } = board().part!;
   useBoard.setState({
     sketch: null,
@@ -47,7 +48,10 @@ beforeEach(async () => {
   expect([board().opening, board().message, board().draft]).toEqual([1, null, null]);
 });
 
-afterEach(() => useBoard.setState({ draft: null }));
+afterEach(() => {
+  vi.useRealTimers();
+  useBoard.setState({ draft: null });
+});
 
 test("bodies on their way are waited for", async () => {
   await built(2);
@@ -61,6 +65,12 @@ test("where there are no more of them that is said", async () => {
   expect([board().opening, board().draft]).toEqual([0, null]);
   await keys("r", "u"); // and at once the next time
   expect(board().opening).toBe(0);
+});
+
+test("a build that does not come is not waited for without end", async () => {
+  await vi.advanceTimersByTimeAsync(9000);
+  expect([board().opening, board().draft]).toEqual([0, null]);
+  expect(board().message?.text).toContain("still being built");
 });
 
 test("who left meanwhile begins nothing", async () => {

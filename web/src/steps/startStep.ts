@@ -122,9 +122,11 @@ function start(s: Start, like: Step | null = null, waited = false): unknown {
   const none = !(board().build?.bodies ?? []).length;
   // bodies of a change just made may be on their way; keys wait for what they are meant for
   if (!waited && (tooFew(s) || (none && kind.takes.centre_line)) && board().shownVersion !== of?.version)
-    return holding(asItIs()).then(() => {
+    return holding(asItIs()).then((there) => {
       const now = board();
-      if (now.part?.id === of?.id && !now.draft && now.sketch === within) start(s, like, true);
+      if (now.part?.id !== of?.id || now.draft || now.sketch !== within) return;
+      if (there || !tooFew(s)) start(s, like, true);
+      else showMessage("The part is still being built. Begin this step when it stands on the board.");
     });
   const unit = of?.document.unit ?? "mm";
   const step = withFirstLengths(structuredClone({ ...s.fresh, kind: s.kind, id: freshStep() }), unit);

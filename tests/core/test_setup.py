@@ -11,15 +11,15 @@ from tools.setup import as_uv_takes_it
     [
         ("", [], {}),
         ("global.timeout='60'\nnonsense\n", [], {}),
-        ("global.index-url='https://one.example/simple'\n", ["--default-index", "https://one.example/simple"], {}),
+        ("global.index-url='file:///one/packages'\n", ["--default-index", "file:///one/packages"], {}),
         (
-            "global.index-url='https://one.example/simple'\n:env:.index-url='https://two.example/simple'\n",
-            ["--default-index", "https://two.example/simple"],
+            "global.index-url='file:///one/packages'\n:env:.index-url='file:///two/packages'\n",
+            ["--default-index", "file:///two/packages"],
             {},
         ),
         (
-            "global.extra-index-url='file:///a/simple file:///b/simple'\n:env:.find-links='/wheels'\n",
-            ["--index", "file:///a/simple", "--index", "file:///b/simple", "--find-links", "/wheels"],
+            "global.extra-index-url='file:///a/packages file:///b/packages'\n:env:.find-links='/wheels'\n",
+            ["--index", "file:///a/packages", "--index", "file:///b/packages", "--find-links", "/wheels"],
             {},
         ),
         ("global.no-index='true'\nglobal.find-links='/wheels'\n", ["--find-links", "/wheels", "--no-index"], {}),

@@ -25,7 +25,9 @@ from .measure import curve, neighbours, surface
 from .shapes import KernelError, Shape, ShapeMap, Solid, checked, faces, lies_on, vertices
 
 CLOSE = 4e-3  # of a size: how near to the largest one that fits is near enough
-PATIENCE = 3.0  # seconds of tries; what is found until then is told as what it is
+# seconds of tries, of this thread's own work: what else the machine does changes no answer; what is found until then is
+# told as what it is
+PATIENCE = 3.0
 
 
 @dataclass(frozen=True)
@@ -232,13 +234,13 @@ def largest(fits: Callable[[float], bool], asked: float) -> Fitting | None:
     where nothing is to be looked for (``only_tried``)."""
     if _only_tried.get():
         raise KernelError("This size does not fit here.")
-    until = time.monotonic() + PATIENCE
+    until = time.thread_time() + PATIENCE
     high, low = asked, asked / 4
     while not fits(low):
         high, low = low, low / 4
-        if low < asked * 2e-4 or time.monotonic() > until:
+        if low < asked * 2e-4 or time.thread_time() > until:
             return None
-    while high - low > CLOSE * low and time.monotonic() < until:
+    while high - low > CLOSE * low and time.thread_time() < until:
         middle = (low + high) / 2
         if fits(middle):
             low = middle

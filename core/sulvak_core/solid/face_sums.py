@@ -257,13 +257,13 @@ def _on_free(face: Shape, q: Array) -> tuple[Array, float]:
     def edge_sum(curve: BRepAdaptor_Curve2d, spans: list[tuple[float, float]], order: int) -> Array:
         t, wt = _spread(spans, order)
         u, v, du, dv = _curve2d_at(curve, t)
+        weight, reach = (-wt * du, v - inner[0]) if swept else (wt * dv, u - inner[0])
+        moving = (np.abs(weight) > 1e-14 * max(1e-300, float(np.abs(wt).max()))) & (reach != 0)
         if swept:
-            budget[0] -= len(u)
-            return _swept_sum(a, u, v - inner[0], -wt * du, inner[0], q)
-        weight = wt * dv
-        moving = np.abs(weight) > 1e-14 * max(1e-300, float(np.abs(wt).max()))
+            budget[0] -= int(moving.sum())
+            return _swept_sum(a, u[moving], reach[moving], weight[moving], inner[0], q)
         across: list[Sample] = []
-        for k in np.flatnonzero(moving & (u != inner[0])):
+        for k in np.flatnonzero(moving):
             ends = [inner[0], *(m for m in inner[1:] if m < u[k]), float(u[k])]
             s, ws = _spread(list(itertools.pairwise(ends)), order)
             across.append((s, np.full_like(s, v[k]), weight[k] * ws))
@@ -292,10 +292,9 @@ def _on_free(face: Shape, q: Array) -> tuple[Array, float]:
 def _swept_sum(a: BRepAdaptor_Surface, u: Array, reach: Array, weight: Array, start: float, q: Array) -> Array:
     """What an edge of an extruded face brings: at places ``u`` of the curve that is extruded, from ``start`` along its
     way as far as ``reach``. Along the way the integrand is a polynomial, and the normal stays as it is."""
-    moving = (np.abs(weight) > 1e-14 * max(1e-300, float(np.abs(weight).max(initial=0.0)))) & (reach != 0)
-    u, half, weight = u[moving], reach[moving] / 2, weight[moving]
     if not len(u):
         return np.zeros(WHOLE)
+    half = reach / 2
     at, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
     found = np.empty((len(u), 6))
     for k, x in enumerate(u.tolist()):

@@ -17,6 +17,9 @@ log = logging.getLogger("sulvak.kernel")
 IDLE = 0.05  # share of the time under which a process counts as doing nothing
 STOPPING = 3.0  # seconds: what is nearly done is rather finished than stopped, since that costs the process
 MOST_WAITED = 20  # times the processor time that is allowed: so long it may take on a busy machine
+# forked from a process that has loaded the kernel already, so that one that is replaced is there at once
+context = mp.get_context("forkserver")
+context.set_forkserver_preload(["kernel.preloaded"])
 CORE = str(Path(__file__).resolve().parent.parent.parent / "core")
 
 
@@ -50,7 +53,6 @@ class KernelProcess:
         self.last_part = ""
 
     def start(self) -> None:
-        context = mp.get_context("spawn")
         self.pipe, theirs = context.Pipe()
         self.process = context.Process(target=child.main, args=(theirs, CORE, self.memory), daemon=True)
         self.process.start()
@@ -112,7 +114,10 @@ class KernelProcess:
     ) -> Any:
         if self.process is None or not self.process.is_alive():
             self.stop()
-            self.start()
+            try:
+                self.start()
+            except (OSError, EOFError):
+                raise _Died(False) from None  # the process it is forked from ended just then
         begun = False
         try:
             self.pipe.send(request)

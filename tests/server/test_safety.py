@@ -4,9 +4,11 @@ import json
 import os
 import signal
 import subprocess
+import sys
 import threading
 import time
 import zlib
+from typing import Any
 
 import pytest
 
@@ -170,6 +172,23 @@ def test_a_kernel_that_crashes_hangs_or_swells_costs_one_piece_of_work(work: str
         assert made["figures"]["mass"]["volume"] == pytest.approx(12000)
     finally:
         process.stop()
+
+
+def _loaded(pipe: Any) -> None:
+    pipe.send(["OCP" in sys.modules, "sulvak_core.rebuild.engine" in sys.modules, threading.active_count()])
+
+
+def test_a_kernel_process_begins_with_everything_loaded() -> None:
+    from kernel.pool import context
+
+    ours, theirs = context.Pipe()
+    process = context.Process(target=_loaded, args=(theirs,), daemon=True)
+    process.start()
+    try:
+        assert ours.recv() == [True, True, 1]
+    finally:
+        process.kill()
+        process.join(5)
 
 
 def test_a_process_killed_in_mid_work_is_not_the_works_fault() -> None:

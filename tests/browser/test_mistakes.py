@@ -41,31 +41,6 @@ def follow(desk: Desk, words: str, label: str) -> None:
     expect(advice(desk).filter(has_text=words)).to_have_count(0)
 
 
-def test_draft_after_rounds_is_moved_before_them(desk: Desk) -> None:
-    rounds = step("fillet", "s3", groups=[{"edges": [{"by": "corners", "step": "s2"}], "radius": "3"}])
-    draft = step("draft", "s4", groups=[{"faces": SIDES, "angle": "5"}], neutral=PULL)
-    plate(desk, "Rounds first", rounds, draft)
-    follow(desk, "rounds of step 30", "Move")
-    assert order(desk) == ["s1", "s2", "s4", "s3"]
-
-
-def test_a_round_on_one_of_two_bodies_is_moved_behind_their_union(desk: Desk) -> None:
-    boss = step("extrude", "s4", sketch="s3", operation="new", extent={"kind": "depth", "depth": "8"})
-    rounds = step("fillet", "s5", groups=[{"edges": AROUND, "radius": "2"}])
-    union = step("combine", "s6", operation="union", body="s2", tools=["s4"])
-    plate(desk, "Round too early", *disc("s3", UPPER, 20, 15, 6), boss, rounds, union)
-    follow(desk, "step 60 unites", "Move")
-    assert order(desk) == ["s1", "s2", "s3", "s4", "s6", "s5"]
-
-
-def test_a_cut_through_a_round_could_come_first(desk: Desk) -> None:
-    rounds = step("fillet", "s3", groups=[{"edges": AROUND, "radius": "2"}])
-    cut = step("extrude", "s5", sketch="s4", operation="cut", extent={"kind": "through_all"})
-    plate(desk, "Round split", rounds, *box("s4", TOP, 15, -1, 10, 6), cut)
-    follow(desk, "splits a round of step 30", "Move")
-    assert order(desk) == ["s1", "s2", "s4", "s5", "s3"]
-
-
 def test_a_pattern_along_a_tilted_edge_takes_the_axis_instead(desk: Desk) -> None:
     slope = [(0, 0), (60, 0), (60, 20), (0, 30)]
     lines = [{"kind": "line", "id": f"l{i + 1}", "p": slope[i], "q": slope[(i + 1) % 4]} for i in range(4)]
@@ -123,23 +98,3 @@ def test_deep_enough_is_not_a_depth(desk: Desk) -> None:
     desk.page.get_by_role("button", name="Keep").click()
     desk.saved()
     assert desk.volume() == pytest.approx(24000 - both * 20, rel=1e-9)
-
-
-def test_a_failing_step_keeps_the_rest_and_says_what_it_lost(desk: Desk) -> None:
-    """Three of many steps fail: the part before each stays, the others go on, each names its cause."""
-    pins: list[dict[str, Any]] = []
-    for k in range(4):
-        n = 3 + 2 * k
-        pins += disc(f"s{n}", UPPER, 6 + 9 * k, 15, 2)
-        pins.append(step("extrude", f"s{n + 1}", sketch=f"s{n}", extent={"kind": "depth", "depth": "4"}))
-    for k in range(3):
-        gone = [{"origins": [f"s{4 + 2 * k}/end"]}, {"origins": ["s2/start"]}]  # these never meet
-        lost = [{"by": "pick", "edge": {"between": gone}}]
-        pins.append(step("fillet", f"s{20 + k}", groups=[{"edges": lost, "radius": "1"}]))
-    pins.append(step("fillet", "s30", groups=[{"edges": [{"by": "corners", "step": "s2"}], "radius": "2"}]))
-    plate(desk, "Three fail", *pins)
-    whole = 12000 + 4 * 4 * math.pi * 4 - (4 - math.pi) * 4 * 10
-    assert desk.volume() == pytest.approx(whole, rel=1e-9)
-    failed = desk.route.get_by_text("An edge this step uses is gone: it was the edge between")
-    expect(failed).to_have_count(3)
-    expect(failed.first).to_contain_text("end face of step 40")

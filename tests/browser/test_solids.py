@@ -16,6 +16,7 @@ def send(desk: Desk, *commands: dict[str, Any]) -> None:
     """Commands over the API, so that a test begins where its subject does."""
     ident = desk.page.url.rsplit("/", 1)[1]
     token = next(c["value"] for c in desk.page.context.cookies() if c["name"] == "csrftoken")  # type: ignore[typeddict-item]
+    version = 0
     for command in commands:
         now = desk.page.request.get(f"/api/parts/{ident}").json()
         answer = desk.page.request.post(
@@ -24,8 +25,8 @@ def send(desk: Desk, *commands: dict[str, Any]) -> None:
             headers={"X-CSRFToken": token},
         )
         assert answer.ok, answer.text()
-    desk.page.reload()
-    expect(desk.route).to_be_visible()
+        version = answer.json()["version"]
+    expect(desk.page.locator(f'[data-version="{version}"]')).to_be_visible()  # told of by the live channel
     seen(desk)
 
 

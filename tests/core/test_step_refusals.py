@@ -381,3 +381,22 @@ def test_a_search_cut_short_says_what_it_knows_and_no_more(
     (failed,) = refused().build().failed
     assert f"{fits} does, {fails} does not, and what lies between was not tried to the end." in failed.said
     assert "largest" not in failed.said and "thickest" not in failed.said
+
+
+def test_a_failing_step_keeps_the_rest_and_says_what_it_lost() -> None:
+    """Three of many steps fail: the part before each stays, the others go on, each names its cause."""
+    made = plate()
+    for k in range(4):
+        made.sketch(f"s{3 + 2 * k}", made.face("s2/end"), disc((6 + 9 * k, 15), 2))
+        made.extrude(f"s{4 + 2 * k}", f"s{3 + 2 * k}", "4")
+    for k in range(3):
+        lost = made.edge(f"s{4 + 2 * k}/end", "s2/start")  # these never meet
+        made.step("fillet", f"s{20 + k}", groups=[{"edges": [lost], "radius": "1"}])
+    made.step("fillet", "s30", groups=[{"edges": [{"by": "corners", "step": "s2"}], "radius": "2"}])
+    built = made.build()
+    assert [r.id for r in built.failed] == ["s20", "s21", "s22"]
+    for k, report in enumerate(built.failed):
+        assert "An edge this step uses is gone: it was the edge between" in report.said
+        assert f"end face of step {40 + 20 * k}" in report.said
+    whole = 12000 + 4 * 4 * math.pi * 4 - (4 - math.pi) * 4 * 10
+    assert built.state.volume() == pytest.approx(whole, rel=1e-9)

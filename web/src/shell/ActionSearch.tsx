@@ -1,15 +1,7 @@
 import { useEffect, useState } from "react";
-import type { Action } from "../state/action";
 import { useBoard } from "../state/store";
 import { Sheet } from "../ui/ui";
-import { allActions } from "./actions";
-
-/** How near an action is to what is searched: its words begin so, hold a word that does, hold it at all, or not. */
-function farFrom(a: Action, word: string): number {
-  const words = a.words.toLowerCase();
-  if (!word || words.startsWith(word)) return 0;
-  return words.split(/[ ,]/).some((w) => w.startsWith(word)) ? 1 : words.includes(word) ? 2 : 3;
-}
+import { answering } from "./answering";
 
 /** Search over all actions, bodies and part data; those that make no sense now say so. */
 export function ActionSearch() {
@@ -22,12 +14,7 @@ export function ActionSearch() {
     setText("");
     setAt(0);
   }, [open]);
-  const words = text.toLowerCase().split(" ").filter(Boolean);
-  const found = allActions()
-    .filter((a) => words.every((w) => `${a.words} ${a.group} ${a.also ?? ""}`.toLowerCase().includes(w)))
-    .map((a) => ({ a, rank: Number(!a.when()) * 4 + farFrom(a, words[0] ?? "") }))
-    .sort((x, y) => x.rank - y.rank)
-    .map(({ a }) => a);
+  const found = answering(text);
   const choose = (i: number) => {
     const a = found[i];
     if (!a?.when()) return;

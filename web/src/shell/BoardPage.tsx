@@ -43,7 +43,12 @@ export function BoardPage() {
     );
   if (!part) return <p className="p-10 text-pencil">Opening the part …</p>;
   return (
-    <div className="flex h-full flex-col overflow-hidden" data-part={part.id} data-shown={shown}>
+    <div
+      className="flex h-full flex-col overflow-hidden"
+      data-part={part.id}
+      data-version={part.version}
+      data-shown={shown}
+    >
       <Header />
       <main
         className="grid min-h-0 grow"

@@ -12,9 +12,6 @@ from playwright.sync_api import Locator, expect
 from .conftest import Desk
 from .test_solids import TOP, UPPER, begin, box, plate, points, send, step
 
-PULL = {"kind": "face", "face": {"origins": ["s2/start"]}}
-SIDES = [{"by": "sides", "step": "s2"}]
-AROUND = [{"by": "around", "face": {"origins": ["s2/end"]}}]
 
 
 def disc(ident: str, on: dict[str, Any], x: float, y: float, r: float) -> list[dict[str, Any]]:

@@ -13,7 +13,6 @@ from .conftest import Desk
 from .test_solids import TOP, UPPER, begin, box, plate, points, send, step
 
 
-
 def disc(ident: str, on: dict[str, Any], x: float, y: float, r: float) -> list[dict[str, Any]]:
     circle = {"kind": "circle", "id": "c1", "c": [x, y], "r": r}
     return [step("sketch", ident, on=on), {"do": "sketch_add", "step": ident, "entities": [circle]}]

@@ -17,6 +17,7 @@ _OURS = (
     "tools.supervise",
     "sulvak_server.asgi",
     "manage.py",
+    "shop_inbox",
     "multiprocessing",
 )  # PostgreSQL is looked after elsewhere
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import shutil
@@ -53,6 +54,16 @@ class Installation:
                 return bool(answer.status == 200)
         except OSError:
             return False
+
+    def left(self) -> list[str]:
+        """What runs for this installation, by its command line; not the database."""
+        mine = f"SULVAK_OF={self.folder}".encode()
+        found = []
+        for process in Path("/proc").glob("[0-9]*"):
+            with contextlib.suppress(OSError):
+                if mine in (process / "environ").read_bytes().split(b"\0"):
+                    found.append((process / "cmdline").read_text().replace("\0", " "))
+        return [line for line in found if line and "postgres" not in line]
 
     def client(self, name: str = "wren", password: str | None = None) -> Client:
         made = SimpleNamespace(address=self.address, signed={})
@@ -138,8 +149,10 @@ def killing_postgresql_keeps_every_acknowledged_change(here: Installation, dunli
 def stopping_never_ends_a_foreign_program(here: Installation) -> None:
     foreign = subprocess.Popen(["sleep", "60"])
     (here.folder / "running.json").write_text(json.dumps({**here.known(), "pid": foreign.pid}))
+    assert any("shop_inbox" in line for line in here.left())
     assert "is stopped" in here.say("stop").stdout  # what is ours is found all the same
     assert not here.answers()
+    assert here.left() == []
     assert foreign.poll() is None
     foreign.kill()
     foreign.wait()

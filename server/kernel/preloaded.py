@@ -1,6 +1,7 @@
 """What every kernel process needs, loaded once by the process that they are forked from (see ``pool``).
 
-Loading the kernel takes a second or two of a processor. Nothing here may start a thread: a fork takes along none.
+Loading the kernel takes a second or two of a processor. Nothing here may start a thread: a fork takes along
+its locks but not the thread.
 """
 
 import sulvak_core.inspect.prove

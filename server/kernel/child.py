@@ -6,6 +6,7 @@ Messages to the parent: ("begun",) when a request has been taken up; ("get", key
 """
 
 import logging
+import multiprocessing
 import os
 import resource
 import sys
@@ -443,10 +444,9 @@ class Worker(
         return len([bytearray(64 << 20) for _ in range(10_000)])
 
 
-def _end_with(parent: int) -> None:
+def _end_with(parent: Any) -> None:
     """End when the worker that started this has ended: what it was to answer nobody waits for."""
-    while os.getppid() == parent:
-        time.sleep(1)
+    parent.join()
     os._exit(1)
 
 
@@ -471,7 +471,7 @@ def main(pipe: Any, core: str, memory: int) -> None:
     """Serve requests until the pipe closes. ``memory`` is the address space limit in bytes."""
     resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
+    threading.Thread(target=_end_with, args=(multiprocessing.parent_process(),), daemon=True).start()
     sys.path.insert(0, str(Path(core)))
     to_console()
     worker = Worker(pipe)

@@ -1,5 +1,6 @@
 """Who may do what; hostile files; crashes, hangs and kills."""
 
+import contextlib
 import json
 import os
 import signal
@@ -174,6 +175,12 @@ def test_a_kernel_that_crashes_hangs_or_swells_costs_one_piece_of_work(work: str
         process.stop()
 
 
+def _group(leader: int) -> list[int]:
+    """The processes that one began, without itself."""
+    found = subprocess.run(["pgrep", "-g", str(leader)], capture_output=True, text=True, check=False)
+    return [int(p) for p in found.stdout.split() if int(p) != leader]
+
+
 def _loaded(pipe: Any) -> None:
     threads = len(os.listdir(f"/proc/{os.getppid()}/task"))  # of the one it is forked from
     pipe.send(["OCP" in sys.modules, "sulvak_core.rebuild.engine" in sys.modules, threads])
@@ -191,6 +198,38 @@ def test_a_kernel_process_begins_with_everything_loaded() -> None:
     finally:
         process.kill()
         process.join(5)
+
+
+TWO_AT_WORK = """
+import time
+from kernel.pool import KernelProcess
+busy, idle = KernelProcess(3 << 30), KernelProcess(3 << 30)
+for process in (busy, idle):
+    process.start()
+    process.pipe.recv()
+busy.pipe.send({"do": "hang"})
+busy.pipe.recv()
+print("at work", flush=True)
+time.sleep(600)
+"""
+
+
+def test_kernel_processes_end_with_the_worker_that_was_killed_alone(service: Service) -> None:
+    command = ["python", "-c", TWO_AT_WORK]
+    with subprocess.Popen(command, env=service._env(), stdout=subprocess.PIPE, start_new_session=True) as worker:
+        try:
+            assert worker.stdout is not None
+            assert worker.stdout.readline() == b"at work\n"
+            assert len(_group(worker.pid)) >= 3  # what they are forked from, and two
+            os.kill(worker.pid, signal.SIGKILL)
+            worker.wait()
+            deadline = time.monotonic() + 60
+            while _group(worker.pid) and time.monotonic() < deadline:
+                time.sleep(0.1)
+            assert _group(worker.pid) == []
+        finally:
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(worker.pid, signal.SIGKILL)
 
 
 def test_a_process_killed_in_mid_work_is_not_the_works_fault() -> None:
@@ -211,18 +250,13 @@ def test_a_process_killed_in_mid_work_is_not_the_works_fault() -> None:
         process.stop()
 
 
-def _kernel_children(service: Service) -> list[int]:
-    assert service.worker is not None
-    found = subprocess.run(["pgrep", "-g", str(service.worker.pid)], capture_output=True, text=True, check=False)
-    return [int(p) for p in found.stdout.split() if int(p) != service.worker.pid]
-
-
 @pytest.mark.kills
 def test_killing_kernel_processes_and_the_worker_loses_nothing(service: Service, wren: Client) -> None:
     part = wren.new_part("Killed")
     part.block()
     part.built()
-    for pid in _kernel_children(service):
+    assert service.worker is not None
+    for pid in _group(service.worker.pid):
         with_pid_gone = os.kill
         with_pid_gone(pid, signal.SIGKILL)
     part.do(do="set_step", step="s2", changes={"extent": {"kind": "depth", "depth": "11"}})

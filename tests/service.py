@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import fcntl
 import http.cookiejar
@@ -14,7 +15,8 @@ import time
 import urllib.error
 import urllib.request
 import uuid
-from collections.abc import Iterable
+from collections.abc import Coroutine, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlsplit, urlunsplit
@@ -39,6 +41,12 @@ def drop_template() -> None:
         for name in (template_name(), f"{template_name()}_raw"):
             c.execute(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
     (Path(tempfile.gettempdir()) / f"{template_name()}.lock").unlink(missing_ok=True)
+
+
+def carried_out(work: Coroutine[Any, Any, Any]) -> Any:
+    """What asynchronous work gives. In a thread of its own: where a browser is driven, a loop runs already."""
+    with ThreadPoolExecutor(1) as one:
+        return one.submit(asyncio.run, work).result()
 
 
 class Service:

@@ -18,6 +18,7 @@ from tools.places import ROOT
 
 from tests.conftest import Client, Service
 from tests.server.test_queue import in_django
+from tests.service import carried_out
 
 PICTURE = b'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm"><!--%s--></svg>'
 
@@ -79,7 +80,7 @@ def test_only_so_many_large_ones_come_in_together() -> None:
         first = [await a for a in asked]
         return [*first, await ask(2 * LARGE)]  # there is room again
 
-    assert asyncio.run(run()) == [200, 200, 503, 200, 413, 200]
+    assert carried_out(run()) == [200, 200, 503, 200, 413, 200]
 
 
 def memory(pid: int, what: str) -> int:

@@ -8,6 +8,7 @@ import pytest
 from procrastinate.exceptions import ConnectorException
 
 from kernel.management.commands import work
+from tests.service import carried_out
 
 
 def test_a_connection_that_breaks_on_being_cancelled_holds_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -31,4 +32,4 @@ def test_a_connection_that_breaks_on_being_cancelled_holds_nobody(monkeypatch: p
         await asyncio.wait({keeper}, timeout=5)
         return keeper.done()
 
-    assert asyncio.run(run())
+    assert carried_out(run())

@@ -54,8 +54,9 @@ class KernelProcess:
 
     def start(self) -> None:
         self.pipe, theirs = context.Pipe()
-        self.process = context.Process(target=child.main, args=(theirs, CORE, self.memory), daemon=True)
-        self.process.start()
+        process = context.Process(target=child.main, args=(theirs, CORE, self.memory), daemon=True)
+        process.start()
+        self.process = process  # one that did not start is none
         theirs.close()
 
     def _used(self) -> float:

@@ -200,6 +200,35 @@ def test_a_kernel_process_begins_with_everything_loaded() -> None:
         process.join(5)
 
 
+def test_a_process_that_could_not_be_forked_is_tried_once_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What it is forked from may end just then."""
+    from kernel import pool
+    from sulvak_core.steps.registry import to_json
+    from tests.core.parts import plate
+
+    real = pool.context.Process
+    tried: list[dict[str, Any]] = []
+
+    def gone() -> None:
+        raise EOFError
+
+    def unlucky(**how: Any) -> Any:
+        made = real(**how)
+        tried.append(how)
+        if len(tried) == 1:
+            monkeypatch.setattr(made, "start", gone)
+        return made
+
+    monkeypatch.setattr(pool.context, "Process", unlucky)
+    process = pool.KernelProcess(memory=1500 << 20)
+    serve = {"get": lambda key: None, "put": lambda key, data: None}
+    try:
+        made = process.run({"do": "build", "document": to_json(plate().document)}, 40.0, **serve)
+        assert (made["figures"]["mass"]["volume"], len(tried)) == (pytest.approx(12000), 2)
+    finally:
+        process.stop()
+
+
 TWO_AT_WORK = """
 import time
 from kernel.pool import KernelProcess
